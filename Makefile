@@ -1,0 +1,77 @@
+# The two that matter: make demo, make test. Everything else is optional.
+.DEFAULT_GOAL := help
+SHELL := /bin/bash
+PORT ?= 8080
+DATA ?= demo-data
+TOOLS := bin/tools
+
+PACKAGES := postgresql libvips-dev libvips-tools chromium
+NEEDED := $(shell ls /usr/lib/postgresql/*/bin/postgres >/dev/null 2>&1 || echo postgresql) \
+	$(shell pkg-config --exists vips 2>/dev/null || echo libvips-dev pkg-config gcc) \
+	$(shell command -v vipsthumbnail >/dev/null || echo libvips-tools) \
+	$(shell command -v chromium >/dev/null || echo chromium)
+
+.PHONY: help demo demo-reset build test lint bench screenshots generate system clean
+
+help: ## Say what there is
+	@grep -hE '^[a-z-]+:.*## ' $(MAKEFILE_LIST) | sed -E 's/:.*## /\t/' | expand -t 14
+
+demo: build ## Start with the demo world; PORT=8080
+	@./bin/ambrosa demo --data $(DATA) --port $(PORT)
+
+demo-reset: build ## Start the demo world over
+	@./bin/ambrosa reset --data $(DATA)
+	@./bin/ambrosa demo --data $(DATA) --port $(PORT)
+
+build: system bin/ambrosa ## Build bin/ambrosa with the interface inside
+
+test: build ## Run every test; the README's test command
+	@ulimit -c 0; go test -count=1 -timeout 15m ./...
+
+lint: system web/node_modules web/src/api/schema.d.ts ## Check style and types
+	@test -z "$$(gofmt -l cmd core internal e2e web/*.go)" || { gofmt -l cmd core internal e2e; exit 1; }
+	@go vet ./...
+	@mkdir -p $(TOOLS) && cd tools && CGO_ENABLED=0 go build -o ../$(TOOLS)/ honnef.co/go/tools/cmd/staticcheck
+	@$(TOOLS)/staticcheck ./...
+	@cd web && npm run --silent check && npm run --silent lint
+
+bench: build ## Measure what the README promises
+	@go test -run '^$$' -bench . -benchtime 1x -timeout 60m ./e2e/...
+
+screenshots: build ## Draw docs/screenshots anew from the demo world
+	@AMBROSA_SCREENSHOTS=$(CURDIR)/docs/screenshots go test -count=1 -run TestScreenshots -v -timeout 10m ./e2e/
+
+generate: ## Make the queries' Go code anew from internal/store/queries
+	@mkdir -p $(TOOLS) && cd tools && CGO_ENABLED=0 go build -o ../$(TOOLS)/ github.com/sqlc-dev/sqlc/cmd/sqlc
+	@$(TOOLS)/sqlc generate
+
+clean: ## Remove what was built
+	@rm -rf bin web/node_modules web/dist/* web/openapi.json web/src/api/schema.d.ts
+
+# What is missing from Debian is installed where this is root; elsewhere it is named.
+system:
+	@if [ -n "$(strip $(NEEDED))" ]; then \
+		if [ "$$(id -u)" != 0 ]; then echo "Install from Debian: $(strip $(NEEDED))" >&2; exit 1; fi; \
+		apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends $(NEEDED) >/dev/null; \
+	fi
+
+GO_FILES = $(shell find cmd core internal -name '*.go' -o -name '*.sql' | grep -v _test.go) go.mod go.sum web/embed.go
+
+web/node_modules: web/package.json web/package-lock.json
+	@cd web && npm ci --no-audit --no-fund --silent
+	@touch $@
+
+# The interface's types come from the server's own description, so the two can't drift apart.
+web/openapi.json: $(GO_FILES)
+	@mkdir -p bin web/dist && touch web/dist/.gitkeep
+	@go run ./cmd/ambrosa openapi > $@.new && mv $@.new $@
+
+web/src/api/schema.d.ts: web/openapi.json web/node_modules
+	@cd web && npm run --silent generate > /dev/null && touch src/api/schema.d.ts
+
+web/dist/index.html: web/src/api/schema.d.ts $(shell find web/src web/public web/*.html web/*.ts -type f 2>/dev/null | grep -v schema.d.ts)
+	@cd web && npm run --silent check && npm run --silent build > /dev/null
+	@touch web/dist/.gitkeep $@
+
+bin/ambrosa: web/dist/index.html $(GO_FILES)
+	@go build -o $@ ./cmd/ambrosa

@@ -1,0 +1,30 @@
+package catalogue
+
+import (
+	"maps"
+	"slices"
+	"strings"
+)
+
+// Label names an owner for people: a variant by its product's title and its options, in the order of the
+// options' names, where it has no title of its own.
+func Label(title, parentTitle string, options map[string]string) string {
+	if title == "" {
+		title = parentTitle
+	}
+	parts := []string{title}
+	for _, name := range slices.Sorted(maps.Keys(options)) {
+		if value := options[name]; !strings.Contains(strings.ToLower(title), strings.ToLower(value)) {
+			parts = append(parts, value)
+		}
+	}
+	return strings.Join(slices.DeleteFunc(parts, func(s string) bool { return s == "" }), ", ")
+}
+
+// Alt is the wording a picture gets that has none: the owner's label and what the picture shows.
+func Alt(label, role string) string {
+	if role == "" || role == "main" || label == "" {
+		return label
+	}
+	return label + ", " + role
+}

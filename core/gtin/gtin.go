@@ -1,0 +1,53 @@
+// Package gtin knows the GS1 trade item numbers: their lengths, their check digit, and the one form in
+// which GTIN-8, -12, -13 and -14 are compared.
+package gtin
+
+import (
+	"errors"
+	"fmt"
+	"strings"
+)
+
+var (
+	// ErrForm is returned where the text is not 8, 12, 13 or 14 digits.
+	ErrForm = errors.New("a barcode has 8, 12, 13 or 14 digits")
+	// ErrDamaged is returned for a number that a spreadsheet wrote in scientific notation: digits are lost.
+	ErrDamaged = errors.New("a spreadsheet wrote this barcode in scientific notation and digits are lost")
+	// ErrCheck is returned where the last digit does not check the others.
+	ErrCheck = errors.New("the barcode's check digit is wrong")
+)
+
+// CheckDigit computes the last digit for the digits before it. Weights 3 and 1 alternate from the right.
+// Source: GS1 General Specifications, section 7.9.1, standard check digit calculations.
+func CheckDigit(digits string) byte {
+	sum, weight := 0, 3
+	for i := len(digits) - 1; i >= 0; i-- {
+		sum += int(digits[i]-'0') * weight
+		weight = 4 - weight
+	}
+	return byte('0' + (10-sum%10)%10)
+}
+
+// Parse reads a barcode and gives its 14 digits. Spaces and hyphens are taken as grouping. Errors: ErrForm,
+// ErrDamaged, and ErrCheck with the digit that would be right.
+func Parse(text string) (string, error) {
+	digits := strings.NewReplacer(" ", "", "-", "", "\u00a0", "").Replace(strings.TrimSpace(text))
+	if strings.ContainsAny(digits, "eE") && strings.ContainsAny(digits, "+.,") {
+		return "", ErrDamaged
+	}
+	switch len(digits) {
+	case 8, 12, 13, 14:
+	default:
+		return "", fmt.Errorf("%w; this has %d characters", ErrForm, len(digits))
+	}
+	for i := range len(digits) {
+		if digits[i] < '0' || digits[i] > '9' {
+			return "", fmt.Errorf("%w; %q is none", ErrForm, digits[i])
+		}
+	}
+	body := digits[:len(digits)-1]
+	if want := CheckDigit(body); digits[len(digits)-1] != want {
+		return "", fmt.Errorf("%w: it ends in %c, %s wants %c", ErrCheck, digits[len(digits)-1], body, want)
+	}
+	return strings.Repeat("0", 14-len(digits)) + digits, nil
+}

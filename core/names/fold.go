@@ -1,0 +1,133 @@
+package names
+
+import (
+	"strings"
+	"unicode"
+	"unicode/utf8"
+
+	"golang.org/x/text/cases"
+	"golang.org/x/text/unicode/norm"
+)
+
+// Span is a half-open range of byte offsets, end exclusive.
+type Span struct{ Start, End int }
+
+// Empty reports whether the span covers nothing.
+func (s Span) Empty() bool { return s.End <= s.Start }
+
+// Token is a run of letters or a run of digits. Folded is its text after NFKC and case folding;
+// Span is where it stands, in bytes of the text that was given.
+type Token struct {
+	Folded string
+	Span   Span
+	Digits bool
+}
+
+// Tokens splits text at separators and at every boundary between letters and digits, and folds each
+// piece by compatibility (NFKC, UAX #15) and case (full folding, Unicode chapter 3.13). Everything that is
+// neither letter, mark nor digit separates. offset is added to every span, so that a part of a path keeps
+// its place in the whole. Cost: linear in the text.
+func Tokens(text string, offset int) []Token {
+	if isASCII(text) {
+		return asciiTokens(text, offset)
+	}
+	var tokens []Token
+	var folded strings.Builder
+	var span Span
+	var digits bool
+	flush := func() {
+		if folded.Len() > 0 {
+			tokens = append(tokens, Token{folded.String(), span, digits})
+			folded.Reset()
+		}
+	}
+	var iter norm.Iter
+	iter.InitString(norm.NFKC, text)
+	for !iter.Done() {
+		from := iter.Pos()
+		segment := iter.Next()
+		to := iter.Pos()
+		for _, r := range caseFold(segment) {
+			switch {
+			case unicode.IsDigit(r), unicode.IsLetter(r), unicode.IsMark(r):
+				isDigit := unicode.IsDigit(r)
+				if isDigit != digits {
+					flush()
+				}
+				if folded.Len() == 0 {
+					span.Start, digits = offset+from, isDigit
+				}
+				folded.WriteRune(r)
+				span.End = offset + to
+			case unicode.Is(unicode.Cf, r):
+				// Joiners and direction marks are invisible; a name that carries one is read without it.
+			default:
+				flush()
+			}
+		}
+	}
+	flush()
+	return tokens
+}
+
+func caseFold(segment []byte) string {
+	if utf8.RuneCount(segment) == 1 && segment[0] < utf8.RuneSelf {
+		return strings.ToLower(string(segment))
+	}
+	return cases.Fold().String(string(segment))
+}
+
+func isASCII(s string) bool {
+	for i := range len(s) {
+		if s[i] >= utf8.RuneSelf {
+			return false
+		}
+	}
+	return true
+}
+
+const (
+	classSeparator = iota
+	classLetter
+	classDigit
+)
+
+func asciiClass(c byte) int {
+	switch {
+	case '0' <= c && c <= '9':
+		return classDigit
+	case 'a' <= c && c <= 'z', 'A' <= c && c <= 'Z':
+		return classLetter
+	}
+	return classSeparator
+}
+
+// asciiTokens is the path almost every name takes: offsets before and after folding are the same, so
+// tokens are slices of one lower-cased copy.
+func asciiTokens(text string, offset int) []Token {
+	lower := strings.ToLower(text)
+	tokens := make([]Token, 0, 8)
+	for i := 0; i < len(lower); {
+		class := asciiClass(lower[i])
+		start := i
+		for i++; i < len(lower) && asciiClass(lower[i]) == class; i++ {
+		}
+		if class != classSeparator {
+			tokens = append(tokens, Token{lower[start:i], Span{offset + start, offset + i}, class == classDigit})
+		}
+	}
+	return tokens
+}
+
+// Canonical joins tokens into the text by which names and keys are compared: separators are dropped, but
+// one is kept where two digit runs meet, so that T-100-2 and T-1002 stay different.
+func Canonical(tokens []Token) string {
+	var b strings.Builder
+	for i, t := range tokens {
+		if i > 0 && t.Digits && tokens[i-1].Digits {
+			b.WriteByte('-')
+		}
+		b.WriteString(t.Folded)
+	}
+	return b.String()
+}

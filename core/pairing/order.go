@@ -1,0 +1,66 @@
+package pairing
+
+import (
+	"cmp"
+	"slices"
+
+	"ambrosa/core/names"
+)
+
+// Placed is one file that goes to an owner. Rank is the order a person gave it, 0 where none did.
+type Placed struct {
+	File   int
+	Owner  int64
+	Rank   int
+	Number *int
+	Role   string
+	Path   string
+}
+
+// roleOrder is how pictures of one owner follow each other where numbers don't say. Common practice, no
+// source.
+var roleOrder = map[string]int{"main": 0, "front": 1, "": 2, "back": 3, "side": 4, "top": 5, "bottom": 6, "detail": 7, "lifestyle": 8, "packed": 9}
+
+// Order sorts by owner and, within one, by a person's rank; then the unnumbered first, then by number, then
+// by role, then by natural name order. It gives each file's place 1…n within its owner, keyed by file.
+func Order(placed []Placed) map[int]int {
+	slices.SortFunc(placed, func(a, b Placed) int {
+		return cmp.Or(
+			cmp.Compare(a.Owner, b.Owner),
+			cmp.Compare(a.Rank, b.Rank),
+			cmp.Compare(a.class(), b.class()),
+			cmp.Compare(a.number(), b.number()),
+			cmp.Compare(roleOrder[a.Role], roleOrder[b.Role]),
+			names.Natural(a.Path, b.Path),
+			cmp.Compare(a.File, b.File),
+		)
+	})
+	place := make(map[int]int, len(placed))
+	for i, n := 0, 0; i < len(placed); i++ {
+		if i == 0 || placed[i].Owner != placed[i-1].Owner {
+			n = 0
+		}
+		n++
+		place[placed[i].File] = n
+	}
+	return place
+}
+
+// class is 0 for the picture that is simply the owner's, 1 for the numbered, 2 for those that only a role
+// tells apart: a packed one without a number is not meant to be the main image.
+func (p Placed) class() int {
+	switch {
+	case p.Number != nil:
+		return 1
+	case p.Role == "" || p.Role == "main" || p.Role == "front":
+		return 0
+	}
+	return 2
+}
+
+func (p Placed) number() int {
+	if p.Number == nil {
+		return 0
+	}
+	return *p.Number
+}

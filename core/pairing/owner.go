@@ -1,0 +1,37 @@
+// Package pairing decides which picture belongs to which owner: names × owners → claims with grade and
+// evidence. It is pure: the same names and owners give the same claims, in the order of the names.
+package pairing
+
+// Kind says what an owner is.
+type Kind string
+
+const (
+	Product  Kind = "product"
+	Variant  Kind = "variant"
+	Category Kind = "category"
+)
+
+// Field is the owner's field that a name can be read for.
+type Field string
+
+const SKU Field = "sku"
+
+// Owner is what a picture can belong to. Parent is the product of a variant, 0 where there is none.
+type Owner struct {
+	ID     int64
+	Kind   Kind
+	Parent int64
+	Keys   []Key
+}
+
+// Key is one field's text, as the catalogue has it.
+type Key struct {
+	Field Field
+	Text  string
+}
+
+// File is one name of a delivery. Ignored says why it is no candidate for any owner; empty where it is one.
+type File struct {
+	Path    string
+	Ignored string
+}

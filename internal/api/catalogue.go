@@ -1,0 +1,184 @@
+package api
+
+import (
+	"context"
+	"encoding/json"
+	"net/http"
+	"strings"
+
+	"ambrosa/core/catalogue"
+	"ambrosa/internal/bench"
+	"ambrosa/internal/stock"
+	"ambrosa/internal/store/query"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/jackc/pgx/v5"
+)
+
+type productBody struct {
+	ID              int64  `json:"id"`
+	SKU             string `json:"sku"`
+	Title           string `json:"title"`
+	Category        int64  `json:"category,omitempty"`
+	Variants        int32  `json:"variants"`
+	Pictures        int32  `json:"pictures"`
+	VariantPictures int32  `json:"variantPictures"`
+	Picture         string `json:"picture,omitempty" doc:"Hash of the main image, or of the first variant's."`
+}
+
+type categoryBody struct {
+	ID       int64  `json:"id"`
+	Parent   int64  `json:"parent,omitempty"`
+	Title    string `json:"title"`
+	Products int32  `json:"products"`
+}
+
+type cardBody struct {
+	ID       int64             `json:"id"`
+	Kind     string            `json:"kind"`
+	SKU      string            `json:"sku"`
+	Barcode  string            `json:"barcode,omitempty"`
+	Title    string            `json:"title"`
+	Label    string            `json:"label"`
+	Category int64             `json:"category,omitempty"`
+	Options  map[string]string `json:"options"`
+	Pictures []pictureBody     `json:"pictures"`
+	Variants []cardBody        `json:"variants,omitempty"`
+}
+
+type pictureBody struct {
+	Sha    string `json:"sha"`
+	Alt    string `json:"alt"`
+	Width  int32  `json:"width"`
+	Height int32  `json:"height"`
+	Bytes  int64  `json:"bytes"`
+	Format string `json:"format"`
+}
+
+type foundBody struct {
+	ID      int64  `json:"id"`
+	Kind    string `json:"kind"`
+	SKU     string `json:"sku"`
+	Label   string `json:"label"`
+	Picture string `json:"picture,omitempty"`
+}
+
+func (s *Server) catalogueRoutes(api huma.API) {
+	huma.Register(api, operation(http.MethodGet, "/api/trail", "trail", "What waits at each station, and the work that goes on"), func(ctx context.Context, _ *struct{}) (*body[struct {
+		Gathering int32     `json:"gathering"`
+		ToPair    int32     `json:"toPair"`
+		Products  int32     `json:"products"`
+		Runs      int32     `json:"runs"`
+		Active    []runBody `json:"active"`
+	}], error) {
+		n, err := s.Store.TrailCounts(ctx)
+		if err != nil {
+			return nil, problem(err)
+		}
+		rows, err := s.Store.Runs(ctx, query.RunsParams{Most: 20})
+		active := []runBody{}
+		for _, r := range rows {
+			if r.State == "waiting" || r.State == "running" || r.State == "stopping" {
+				active = append(active, run(r))
+			}
+		}
+		return answer(struct {
+			Gathering int32     `json:"gathering"`
+			ToPair    int32     `json:"toPair"`
+			Products  int32     `json:"products"`
+			Runs      int32     `json:"runs"`
+			Active    []runBody `json:"active"`
+		}{n.Gathering, n.ToPair, n.Products, n.Runs, active}), problem(err)
+	})
+	huma.Register(api, operation(http.MethodGet, "/api/products", "list-products", "Products in catalogue order"), func(ctx context.Context, _ *struct{}) (*body[[]productBody], error) {
+		rows, err := s.Store.Products(ctx)
+		all := make([]productBody, len(rows))
+		for i, p := range rows {
+			all[i] = productBody{p.ID, p.Sku, p.Title, orZero(p.Category), p.Variants, p.Pictures, p.VariantPictures, p.Picture}
+		}
+		return answer(all), problem(err)
+	})
+	huma.Register(api, operation(http.MethodGet, "/api/categories", "list-categories", "Categories"), func(ctx context.Context, _ *struct{}) (*body[[]categoryBody], error) {
+		rows, err := s.Store.Categories(ctx)
+		all := make([]categoryBody, len(rows))
+		for i, c := range rows {
+			all[i] = categoryBody{c.ID, orZero(c.Parent), c.Title, c.Products}
+		}
+		return answer(all), problem(err)
+	})
+	huma.Register(api, operation(http.MethodGet, "/api/products/{id}", "get-product", "A product with its variants and their pictures"), func(ctx context.Context, in *ByID) (*body[cardBody], error) {
+		card, err := s.card(ctx, in.ID)
+		return answer(card), problem(err)
+	})
+	huma.Register(api, operation(http.MethodGet, "/api/owners", "search-owners", "Find products and variants by SKU, barcode or title, near ones too"), func(ctx context.Context, in *struct {
+		Q    string `query:"q" minLength:"1" maxLength:"200" required:"true"`
+		Most int32  `query:"most" minimum:"1" maximum:"100" default:"12"`
+	}) (*body[[]foundBody], error) {
+		rows, err := s.Store.SearchOwners(ctx, query.SearchOwnersParams{Text: in.Q, Escaped: escapeLike(strings.ToLower(in.Q)), Most: in.Most})
+		all := make([]foundBody, len(rows))
+		for i, o := range rows {
+			all[i] = foundBody{o.ID, o.Kind, o.Sku, bench.Name(o.Title, o.ParentTitle, o.Options), o.Picture}
+		}
+		return answer(all), problem(err)
+	})
+	import_ := operation(http.MethodPost, "/api/catalogue/imports", "plan-import", "Make the plan of a products table (CSV); nothing is changed by it")
+	import_.MaxBodyBytes = bodyLimit
+	huma.Register(api, import_, func(ctx context.Context, in *struct {
+		Name    string `query:"name" maxLength:"200" doc:"The file's name."`
+		RawBody []byte `contentType:"text/csv"`
+	}) (*body[idBody], error) {
+		id, err := stock.PlanImport(ctx, s.Store, s.Runner, in.Name, string(in.RawBody), person(ctx).ID)
+		return answer(idBody{id}), problem(err)
+	})
+}
+
+func (s *Server) card(ctx context.Context, id int64) (cardBody, error) {
+	family, err := s.Store.OwnerWithFamily(ctx, id)
+	if err == nil && (len(family) == 0 || family[0].ID != id) {
+		err = pgx.ErrNoRows
+	}
+	if err != nil {
+		return cardBody{}, err
+	}
+	ids := make([]int64, len(family))
+	for i, o := range family {
+		ids[i] = o.ID
+	}
+	placements, err := s.Store.Placements(ctx, ids)
+	if err != nil {
+		return cardBody{}, err
+	}
+	pictures := map[int64][]pictureBody{}
+	for _, p := range placements {
+		pictures[p.OwnerID] = append(pictures[p.OwnerID], pictureBody{p.Sha, p.Alt, p.Width, p.Height, p.Bytes, p.Format})
+	}
+	var card cardBody
+	for i, o := range family {
+		one := cardBody{ID: o.ID, Kind: o.Kind, SKU: o.Sku, Barcode: o.Barcode, Title: o.Title, Category: orZero(o.Category), Pictures: pictures[o.ID]}
+		if err := json.Unmarshal(o.Options, &one.Options); err != nil {
+			return card, err
+		}
+		one.Label = catalogue.Label(o.Title, family[0].Title, one.Options)
+		if one.Pictures == nil {
+			one.Pictures = []pictureBody{}
+		}
+		if i == 0 {
+			card = one
+		} else {
+			card.Variants = append(card.Variants, one)
+		}
+	}
+	return card, nil
+}
+
+func orZero(p *int64) int64 {
+	if p == nil {
+		return 0
+	}
+	return *p
+}
+
+// escapeLike makes a text stand for itself in a LIKE pattern.
+func escapeLike(s string) string {
+	return strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(s)
+}

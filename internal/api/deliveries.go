@@ -1,0 +1,120 @@
+package api
+
+import (
+	"context"
+	"net/http"
+	"time"
+
+	"ambrosa/internal/bench"
+	"ambrosa/internal/store/query"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/jackc/pgx/v5"
+)
+
+type deliveryBody struct {
+	ID          int64      `json:"id"`
+	Title       string     `json:"title"`
+	State       string     `json:"state" enum:"open,waiting,taking_in,stopping,stopped,ready,failed"`
+	Note        string     `json:"note"`
+	CreatedAt   time.Time  `json:"createdAt"`
+	FinishedAt  *time.Time `json:"finishedAt,omitempty"`
+	CreatedBy   string     `json:"createdBy"`
+	Uploads     int32      `json:"uploads"`
+	UploadBytes int64      `json:"uploadBytes"`
+	Expected    int32      `json:"expected" doc:"Files the uploads hold; 0 where that is not known yet."`
+	Lines       int32      `json:"lines" doc:"Arrivals so far."`
+	Pictures    int32      `json:"pictures"`
+	Problems    int32      `json:"problems"`
+	Seen        int32      `json:"seen" doc:"Pictures that had arrived before."`
+	Bytes       int64      `json:"bytes"`
+}
+
+type uploadBody struct {
+	ID       string `json:"id" doc:"Its tus address is /api/uploads/ and this."`
+	Path     string `json:"path"`
+	Bytes    int64  `json:"bytes"`
+	Received int64  `json:"received"`
+}
+
+// ArrivalBody is one line of a delivery.
+type ArrivalBody struct {
+	ID      int64  `json:"id"`
+	Path    string `json:"path"`
+	Bytes   int64  `json:"bytes"`
+	Sha     string `json:"sha,omitempty" doc:"SHA-256 in hex, where there is a picture."`
+	Format  string `json:"format,omitempty"`
+	Width   int32  `json:"width,omitempty"`
+	Height  int32  `json:"height,omitempty"`
+	Problem string `json:"problem,omitempty" enum:"type_differs,not_picture,damaged,too_large,empty,litter,encrypted,unsafe_path,not_archive,refused"`
+	Detail  string `json:"detail,omitempty"`
+	Seen    bool   `json:"seen,omitempty"`
+}
+
+func (s *Server) deliveryRoutes(api huma.API) {
+	huma.Register(api, operation(http.MethodGet, "/api/deliveries", "list-deliveries", "Deliveries, newest first"), func(ctx context.Context, _ *struct{}) (*body[[]deliveryBody], error) {
+		rows, err := s.Store.Deliveries(ctx, nil)
+		all := make([]deliveryBody, len(rows))
+		for i, d := range rows {
+			all[i] = deliveryBody(d)
+		}
+		return answer(all), problem(err)
+	})
+	huma.Register(api, operation(http.MethodPost, "/api/deliveries", "begin-delivery", "Open a delivery; then upload into it by tus at /api/uploads/, with its number and a path as metadata, and close it"), func(ctx context.Context, in *body[struct {
+		Title string `json:"title" minLength:"1" maxLength:"200"`
+	}]) (*body[idBody], error) {
+		id, err := s.Gatherer.Begin(ctx, in.Body.Title, person(ctx).ID)
+		return answer(idBody{id}), problem(err)
+	})
+	huma.Register(api, operation(http.MethodGet, "/api/deliveries/{id}", "get-delivery", "One delivery"), func(ctx context.Context, in *ByID) (*body[deliveryBody], error) {
+		d, err := s.delivery(ctx, in.ID)
+		return answer(deliveryBody(d)), problem(err)
+	})
+	huma.Register(api, operation(http.MethodGet, "/api/deliveries/{id}/uploads", "list-uploads", "Files of a delivery as they are sent, to go on where sending ended"), func(ctx context.Context, in *ByID) (*body[[]uploadBody], error) {
+		rows, err := s.Store.Uploads(ctx, in.ID)
+		all := make([]uploadBody, len(rows))
+		for i, u := range rows {
+			all[i] = uploadBody{u.ID, u.Path, u.Bytes, s.Gatherer.Received(u)}
+		}
+		return answer(all), problem(err)
+	})
+	huma.Register(api, operation(http.MethodPost, "/api/deliveries/{id}/close", "close-delivery", "Everything is sent: take it in"), func(ctx context.Context, in *struct {
+		ByID
+		Partly bool `query:"partly" doc:"Leave out what has not come in full."`
+	}) (*struct{}, error) {
+		return nil, problem(s.Gatherer.Close(ctx, in.ID, in.Partly))
+	})
+	huma.Register(api, operation(http.MethodPost, "/api/deliveries/{id}/stop", "stop-delivery", "Stop taking in"), func(ctx context.Context, in *ByID) (*struct{}, error) {
+		return nil, problem(s.Gatherer.Stop(ctx, in.ID))
+	})
+	huma.Register(api, operation(http.MethodPost, "/api/deliveries/{id}/resume", "resume-delivery", "Go on taking in"), func(ctx context.Context, in *ByID) (*struct{}, error) {
+		return nil, problem(s.Gatherer.Resume(ctx, in.ID))
+	})
+	huma.Register(api, operation(http.MethodGet, "/api/deliveries/{id}/arrivals", "list-arrivals", "What came in, in its order"), func(ctx context.Context, in *ByID) (*body[[]ArrivalBody], error) {
+		rows, err := s.Store.Arrivals(ctx, in.ID)
+		all := make([]ArrivalBody, len(rows))
+		for i, a := range rows {
+			all[i] = arrival(a)
+		}
+		return answer(all), problem(err)
+	})
+}
+
+func (s *Server) delivery(ctx context.Context, id int64) (query.DeliveriesRow, error) {
+	rows, err := s.Store.Deliveries(ctx, &id)
+	if err == nil && len(rows) == 0 {
+		err = pgx.ErrNoRows
+	}
+	if err != nil {
+		return query.DeliveriesRow{}, err
+	}
+	return rows[0], nil
+}
+
+func arrival(a query.ArrivalsRow) ArrivalBody {
+	b := ArrivalBody{ID: a.ID, Path: a.Path, Bytes: a.Bytes, Sha: bench.Sha(a), Problem: a.Problem, Detail: a.Detail, Seen: a.SeenBefore}
+	if a.Format != nil {
+		b.Format, b.Width, b.Height = *a.Format, *a.Width, *a.Height
+	}
+	return b
+}

@@ -1,0 +1,121 @@
+package assets
+
+import (
+	"errors"
+	"fmt"
+	"os"
+	"strings"
+	"sync"
+
+	"github.com/davidbyttow/govips/v2/vips"
+)
+
+// Sizes of the derivatives in pixels: the longer side is at most this.
+var Sizes = []int{480, 96}
+
+var (
+	// ErrDamaged is returned for a picture that can't be read to its end.
+	ErrDamaged = errors.New("the picture is damaged or cut off")
+	// ErrTooLarge is returned for a picture with more pixels than the limit, before any is read.
+	ErrTooLarge = errors.New("the picture is too large")
+)
+
+// Picture is what probing gives: pixels as seen, after EXIF orientation, and the derivatives as WebP by size.
+type Picture struct {
+	Width, Height int
+	Derivatives   map[int][]byte
+}
+
+var startup sync.Once
+
+// start readies libvips: one thread an operation, as pictures are worked on side by side; no cache, as no
+// picture comes twice; large intermediates on disk; and none of its loaders that are not made for hostile
+// input.
+func start() {
+	startup.Do(func() {
+		os.Setenv("VIPS_BLOCK_UNTRUSTED", "1")
+		os.Setenv("VIPS_DISC_THRESHOLD", "64m")
+		vips.LoggingSettings(func(string, vips.LogLevel, string) {}, vips.LogLevelError)
+		vips.Startup(&vips.Config{ConcurrencyLevel: 1})
+	})
+}
+
+// Source is a picture's bytes: in memory, or in a file where they are many.
+type Source struct {
+	Bytes []byte
+	File  string
+}
+
+// Probe reads a picture and makes its derivatives in one decoding; the small one from the large one. Memory
+// grows with the derivative, not the picture, but for interlaced PNG and HEIC. Errors: ErrDamaged,
+// ErrTooLarge with the figures.
+func Probe(src Source, maxPixels int64) (*Picture, error) {
+	start()
+	params := vips.NewImportParams()
+	header, err := src.load(params)
+	if err != nil {
+		return nil, damaged(err)
+	}
+	p := &Picture{Width: header.Width(), Height: header.Height(), Derivatives: map[int][]byte{}}
+	if header.Pages() > 1 && header.PageHeight() > 0 {
+		p.Height = header.PageHeight()
+	}
+	if header.Format() != vips.ImageTypeHEIF && header.Format() != vips.ImageTypeAVIF && header.Orientation() >= 5 {
+		p.Width, p.Height = p.Height, p.Width
+	}
+	header.Close()
+	if pixels := int64(p.Width) * int64(p.Height); pixels > maxPixels {
+		return nil, fmt.Errorf("%w: it claims %d × %d px, %.0f million; the limit is %.0f million", ErrTooLarge,
+			p.Width, p.Height, float64(pixels)/1e6, float64(maxPixels)/1e6)
+	}
+	image, err := src.thumbnail(Sizes[0], params)
+	if err != nil {
+		return nil, damaged(err)
+	}
+	defer image.Close()
+	if image.HasICCProfile() {
+		// The derivatives carry no profile, so they are converted to what is assumed without one. A broken
+		// profile is no reason to refuse the picture: its numbers are then taken as sRGB.
+		_ = image.TransformICCProfile(vips.SRGBIEC6196621ICCProfilePath)
+	}
+	if err := image.ToColorSpace(vips.InterpretationSRGB); err != nil {
+		return nil, damaged(err)
+	}
+	if p.Derivatives[Sizes[0]], err = webp(image); err != nil {
+		return nil, damaged(err)
+	}
+	small, err := Source{Bytes: p.Derivatives[Sizes[0]]}.thumbnail(Sizes[1], params)
+	if err != nil {
+		return nil, damaged(err)
+	}
+	defer small.Close()
+	if p.Derivatives[Sizes[1]], err = webp(small); err != nil {
+		return nil, damaged(err)
+	}
+	return p, nil
+}
+
+func webp(image *vips.ImageRef) ([]byte, error) {
+	bytes, _, err := image.ExportWebp(&vips.WebpExportParams{Quality: 80, ReductionEffort: 2, StripMetadata: true})
+	return bytes, err
+}
+
+func (s Source) load(params *vips.ImportParams) (*vips.ImageRef, error) {
+	if s.File != "" {
+		return vips.LoadImageFromFile(s.File, params)
+	}
+	return vips.LoadImageFromBuffer(s.Bytes, params)
+}
+
+func (s Source) thumbnail(size int, params *vips.ImportParams) (*vips.ImageRef, error) {
+	if s.File != "" {
+		return vips.LoadThumbnailFromFile(s.File, size, size, vips.InterestingNone, vips.SizeDown, params)
+	}
+	return vips.LoadThumbnailFromBuffer(s.Bytes, size, size, vips.InterestingNone, vips.SizeDown, params)
+}
+
+// damaged keeps the first line of what libvips says, which names the trouble; the rest repeats it.
+func damaged(err error) error {
+	line, _, _ := strings.Cut(strings.TrimSpace(err.Error()), "\n")
+	return fmt.Errorf("%w (%s)", ErrDamaged, line)
+}

@@ -1,0 +1,141 @@
+package demo
+
+import (
+	"archive/zip"
+	"bytes"
+	"encoding/binary"
+	"fmt"
+	"io"
+	"strings"
+)
+
+// side is the pixels of a demo picture's side.
+const side = 900
+
+// file is one file of a delivery, made when it is wanted.
+type file struct {
+	path string
+	make func() []byte
+}
+
+func picture(a article, v view, path string) file {
+	return file{path, func() []byte { return drawing(a, v, side) }}
+}
+
+func of(codes ...string) []article {
+	var some []article
+	for _, a := range articles() {
+		if strings.Contains(strings.Join(codes, " "), a.family.code) {
+			some = append(some, a)
+		}
+	}
+	return some
+}
+
+// corrie is Corrie Sailcloth: tidy, SKU and number, one flat archive.
+func corrie() []file {
+	var files []file
+	for _, a := range of("DLT", "DMD") {
+		for i, v := range []view{front, back} {
+			files = append(files, picture(a, v, fmt.Sprintf("%s-%d.jpg", a.sku, i+1)))
+		}
+	}
+	return files
+}
+
+// tarn is Tarn & Daughter Spars: folders in folders, lower case, blanks, a prefix, a desktop's litter.
+func tarn() []file {
+	files := []file{{".DS_Store", func() []byte { return []byte("\x00\x00\x00\x01Bud1") }}}
+	for i, a := range of("BOX", "SLD") {
+		folder := fmt.Sprintf("autumn/%s/%s/", strings.ToLower(a.family.noun), a.hue.word)
+		name := "tarn_" + strings.ToLower(strings.ReplaceAll(a.sku, "-", " "))
+		for n, v := range []view{front, back, packed} {
+			if n == 2 && i%4 != 0 {
+				continue
+			}
+			suffix := fmt.Sprintf(" %02d", n+1)
+			if v == packed {
+				suffix = " packed"
+			}
+			files = append(files, picture(a, v, folder+name+suffix+".jpg"))
+		}
+		if i%12 == 0 {
+			files = append(files, file{"__MACOSX/" + folder + "._" + name + " 01.jpg", func() []byte { return []byte("\x00\x05\x16\x07\x00\x02") }})
+		}
+	}
+	return files
+}
+
+// fellside is Fellside Reels: barcodes for names.
+func fellside() []file {
+	var files []file
+	for _, a := range of("REL", "LIN") {
+		if a.model%2 == 0 {
+			files = append(files, picture(a, front, a.barcode+"_1.jpg"), picture(a, detail, a.barcode+"_2.jpg"))
+		}
+	}
+	return files
+}
+
+// windhover is Windhover Remnants: chaos.
+func windhover() []file {
+	all := of("PFL", "TAL")
+	var files []file
+	for i, a := range all[:60] {
+		sku := a.sku
+		switch i % 12 {
+		case 0:
+			files = append(files, picture(a, front, a.title+" "+a.hue.word+".jpg"))
+		case 1:
+			files = append(files, picture(a, front, strings.Replace(sku, "0", "O", 1)+".jpg"))
+		case 2:
+			files = append(files, picture(a, front, sku+".jpg"), picture(a, front, sku+" - Copy.jpg"))
+		case 3:
+			files = append(files, picture(a, front, sku+" + "+all[i+1].sku+".jpg"))
+		case 4:
+			files = append(files, file{sku + "_1.jpg", func() []byte { return drawing(a, front, 120) }})
+		case 5:
+			files = append(files, file{sku + "_sideways.jpg", func() []byte { return sideways(drawing(a, front, side)) }})
+		case 6:
+			files = append(files, file{"IMG_" + fmt.Sprint(4400+i) + ".JPG", func() []byte { return drawing(a, front, side) }})
+		case 7:
+			files = append(files, file{sku + "-front.png", func() []byte { return drawing(a, front, side) }})
+		case 8:
+			files = append(files, file{sku + "-2.jpg", func() []byte { b := drawing(a, detail, side); return b[:len(b)/2] }})
+		case 9:
+			files = append(files, picture(a, front, strings.ToLower(strings.ReplaceAll(sku, "-", ""))+"(1).jpg"), picture(a, back, strings.ToLower(strings.ReplaceAll(sku, "-", ""))+"(2).jpg"))
+		case 10:
+			files = append(files, file{sku + ".jpg", func() []byte { return []byte("see mail of Tuesday\n") }})
+		default:
+			files = append(files, picture(a, front, sku+".jpg"), picture(a, detail, sku+" detail.jpg"))
+		}
+	}
+	return append(files, file{"price list, final v2.txt", func() []byte { return []byte("sku;price\n") }})
+}
+
+// sideways gives a JPEG the word that it is to be turned by a quarter: EXIF orientation 6 (CIPA DC-008).
+func sideways(jpeg []byte) []byte {
+	exif := []byte("Exif\x00\x00MM\x00*\x00\x00\x00\x08\x00\x01\x01\x12\x00\x03\x00\x00\x00\x01\x00\x06\x00\x00\x00\x00\x00\x00")
+	var b bytes.Buffer
+	b.Write(jpeg[:2])
+	b.Write([]byte{0xff, 0xe1})
+	_ = binary.Write(&b, binary.BigEndian, uint16(len(exif)+2)) // into memory it always goes
+	b.Write(exif)
+	b.Write(jpeg[2:])
+	return b.Bytes()
+}
+
+// writeZip writes files as an archive, stored, since pictures don't pack.
+func writeZip(w io.Writer, files []file) error {
+	z := zip.NewWriter(w)
+	for _, f := range files {
+		entry, err := z.CreateHeader(&zip.FileHeader{Name: f.path, Method: zip.Store})
+		if err != nil {
+			return err
+		}
+		if _, err := entry.Write(f.make()); err != nil {
+			return err
+		}
+	}
+	return z.Close()
+}

@@ -1,0 +1,260 @@
+package gather
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"strings"
+
+	"ambrosa/internal/assets"
+
+	"github.com/klauspost/compress/zip"
+	"github.com/mholt/archives"
+)
+
+// Limits bound what one archive or picture may ask for.
+type Limits struct {
+	Entries    int   // files in an archive
+	Bytes      int64 // bytes of an archive, unpacked
+	Ratio      int64 // bytes unpacked for each byte packed
+	EntryBytes int64 // bytes of one file
+	Pixels     int64 // width × height of a picture
+}
+
+// DefaultLimits leave room for any honest delivery.
+var DefaultLimits = Limits{Entries: 500_000, Bytes: 256 << 30, Ratio: 200, EntryBytes: 2 << 30, Pixels: 300_000_000}
+
+// ratioFloor is how much may be unpacked before the ratio counts: small things pack well by chance.
+const ratioFloor = 64 << 20
+
+// entry is one file in an upload.
+type entry struct {
+	index   int // its place in the upload; -1 for a word on the upload as a whole
+	path    string
+	raw     []byte // the name's bytes, where they were no UTF-8
+	size    int64  // bytes, as claimed
+	problem Problem
+	detail  string
+	open    func() (io.ReadCloser, error)
+}
+
+// refused stops an archive before it does harm.
+func refused(format string, args ...any) *trouble {
+	return &trouble{Refused, fmt.Sprintf(format, args...)}
+}
+
+// trouble is a problem with an archive as a whole.
+type trouble struct {
+	problem Problem
+	detail  string
+}
+
+func (t *trouble) Error() string { return t.detail }
+
+// walk visits the files of an upload in a fixed order. expect is told how many there are where that is known
+// before. A *trouble says what is wrong with the archive as a whole; what came before it has been visited.
+// An upload that is no archive is one file, itself.
+func walk(ctx context.Context, f *os.File, name string, limits Limits, expect func(int) error, visit func(entry) error) error {
+	info, err := f.Stat()
+	if err != nil {
+		return err
+	}
+	head := make([]byte, assets.HeadBytes)
+	n, err := f.ReadAt(head, 0)
+	if err != nil && err != io.EOF {
+		return err
+	}
+	switch format := assets.Detect(head[:n]); format.Name {
+	case "zip":
+		return walkZip(f, info.Size(), limits, expect, visit)
+	case "tar":
+		return walkTar(ctx, f, info.Size(), limits, visit)
+	case "gzip":
+		return walkPacked(ctx, archives.Gz{}, f, info.Size(), limits, visit)
+	case "xz":
+		return walkPacked(ctx, archives.Xz{}, f, info.Size(), limits, visit)
+	case "Zstandard":
+		return walkPacked(ctx, archives.Zstd{}, f, info.Size(), limits, visit)
+	case "RAR", "7z":
+		return &trouble{NotArchive, format.Name + " archives are not read; pack the files as zip or tar."}
+	}
+	if isArchiveName(name) {
+		// A zip may begin with something else, such as a self-extracting program; its directory is at its end.
+		return walkZip(f, info.Size(), limits, expect, visit)
+	}
+	if err := expect(1); err != nil {
+		return err
+	}
+	return visit(entry{path: name, size: info.Size(), open: func() (io.ReadCloser, error) {
+		return io.NopCloser(io.NewSectionReader(f, 0, info.Size())), nil
+	}})
+}
+
+// archiveSuffixes are the names by which an upload is expected to be an archive.
+var archiveSuffixes = []string{".zip", ".tar", ".tar.gz", ".tgz", ".tar.xz", ".txz", ".tar.zst", ".7z", ".rar"}
+
+func isArchiveName(name string) bool {
+	lower := strings.ToLower(name)
+	for _, s := range archiveSuffixes {
+		if strings.HasSuffix(lower, s) {
+			return true
+		}
+	}
+	return false
+}
+
+func walkZip(f *os.File, size int64, limits Limits, expect func(int) error, visit func(entry) error) error {
+	// The directory is read with the zip package itself: the archives package's own walk hides which entries
+	// are encrypted and ends at the first that fails. Its import registers the packings beyond deflate.
+	r, err := zip.NewReader(f, size)
+	if err != nil && !errors.Is(err, zip.ErrInsecurePath) {
+		return salvageZip(f, size, limits, visit)
+	}
+	var files []*zip.File
+	var total int64
+	for _, file := range r.File {
+		if file.FileInfo().IsDir() {
+			continue
+		}
+		files = append(files, file)
+		if claimed := int64(file.UncompressedSize64); claimed < 0 || total+claimed < total {
+			return refused("The archive claims more than 8 EiB in one file.")
+		} else {
+			total += claimed
+		}
+	}
+	if len(files) > limits.Entries {
+		return refused("The archive holds %d files; the limit is %d.", len(files), limits.Entries)
+	}
+	if total > limits.Bytes {
+		return refused("Unpacked, the archive would be %s; the limit is %s.", bytesText(total), bytesText(limits.Bytes))
+	}
+	if total > ratioFloor && total/max(size, 1) > limits.Ratio {
+		return refused("Unpacked, the archive would be %s, %d times its size; the limit is %d times.", bytesText(total), total/max(size, 1), limits.Ratio)
+	}
+	if err := expect(len(files)); err != nil {
+		return err
+	}
+	for i, file := range files {
+		e := entry{index: i, size: int64(file.UncompressedSize64)}
+		e.path, e.raw = entryName(file.Name, file.Extra)
+		e.open = func() (io.ReadCloser, error) {
+			r, err := file.Open()
+			if err != nil {
+				return nil, err
+			}
+			return limited(r, min(int64(file.UncompressedSize64), limits.EntryBytes)), nil
+		}
+		switch {
+		case file.Flags&1 != 0:
+			e.problem, e.detail = Encrypted, "The file is encrypted; ask for an archive without a password."
+		case file.Mode()&fs.ModeSymlink != 0:
+			e.problem, e.detail = UnsafePath, "The entry is a link, not a file."
+		case e.size > limits.EntryBytes:
+			e.problem, e.detail = Refused, fmt.Sprintf("The file would be %s; the limit is %s.", bytesText(e.size), bytesText(limits.EntryBytes))
+		}
+		if err := visit(e); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func walkPacked(ctx context.Context, packing archives.Decompressor, f *os.File, size int64, limits Limits, visit func(entry) error) error {
+	r, err := packing.OpenReader(io.NewSectionReader(f, 0, size))
+	if err != nil {
+		return &trouble{Damaged, "The archive's packing can't be read."}
+	}
+	defer r.Close()
+	return walkTar(ctx, r, size, limits, visit)
+}
+
+// walkTar streams: the number of files is known only at the end.
+func walkTar(ctx context.Context, r io.Reader, packed int64, limits Limits, visit func(entry) error) error {
+	counted := &meter{r: r, most: min(limits.Bytes, max(ratioFloor, packed*limits.Ratio))}
+	index := 0
+	var stop error
+	err := archives.Tar{}.Extract(ctx, counted, func(ctx context.Context, file archives.FileInfo) error {
+		if file.IsDir() {
+			return nil
+		}
+		if index >= limits.Entries {
+			stop = refused("The archive holds more than %d files.", limits.Entries)
+			return stop
+		}
+		e := entry{index: index, size: file.Size()}
+		index++
+		e.path, e.raw = entryName(file.NameInArchive, nil)
+		e.open = func() (io.ReadCloser, error) {
+			r, err := file.Open()
+			if err != nil {
+				return nil, err
+			}
+			return limited(r, min(file.Size(), limits.EntryBytes)), nil
+		}
+		switch {
+		case file.LinkTarget != "" || !file.Mode().IsRegular():
+			e.problem, e.detail = UnsafePath, "The entry is a link or a device, not a file."
+		case e.size > limits.EntryBytes:
+			e.problem, e.detail = Refused, fmt.Sprintf("The file would be %s; the limit is %s.", bytesText(e.size), bytesText(limits.EntryBytes))
+		}
+		stop = visit(e)
+		return stop
+	})
+	switch {
+	case stop != nil:
+		return stop
+	case ctx.Err() != nil:
+		return ctx.Err()
+	case counted.over:
+		return refused("Unpacked, the archive is more than %s; the limit is that or %d times its size.", bytesText(counted.most), limits.Ratio)
+	case err != nil && index == 0:
+		return &trouble{NotArchive, "What is packed here is no tar archive."}
+	case err != nil:
+		return &trouble{Damaged, fmt.Sprintf("The archive is cut off or damaged after file %d; what was readable has arrived.", index)}
+	}
+	return nil
+}
+
+// meter ends a stream that gives more than it may.
+type meter struct {
+	r    io.Reader
+	read int64
+	most int64
+	over bool
+}
+
+func (m *meter) Read(p []byte) (int, error) {
+	n, err := m.r.Read(p)
+	m.read += int64(n)
+	if m.read > m.most {
+		m.over = true
+		return 0, errTooMuch
+	}
+	return n, err
+}
+
+var errTooMuch = errors.New("more bytes than were claimed")
+
+// limited fails a file that gives more bytes than its archive claimed.
+func limited(r io.ReadCloser, most int64) io.ReadCloser {
+	return struct {
+		io.Reader
+		io.Closer
+	}{&meter{r: r, most: most}, r}
+}
+
+func bytesText(n int64) string {
+	units := []string{"B", "kB", "MB", "GB", "TB", "PB", "EB"}
+	x, i := float64(n), 0
+	for x >= 1000 && i < len(units)-1 {
+		x, i = x/1000, i+1
+	}
+	if i == 0 {
+		return fmt.Sprintf("%d B", n)
+	}
+	return fmt.Sprintf("%.1f %s", x, units[i])
+}

@@ -1,0 +1,166 @@
+// Package gather turns what comes in, archives and loose files, into deliveries: each file read, checked,
+// stored once under its hash, with its derivatives.
+package gather
+
+import (
+	"context"
+	"crypto/rand"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"log/slog"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"ambrosa/internal/assets"
+	"ambrosa/internal/store"
+	"ambrosa/internal/store/query"
+
+	"github.com/jackc/pgx/v5"
+)
+
+var (
+	// ErrNotOpen is returned for an upload into a delivery that is closed.
+	ErrNotOpen = errors.New("the delivery takes no more files")
+	// ErrNothing is returned for closing a delivery into which nothing came.
+	ErrNothing = errors.New("nothing has arrived in full yet")
+	// ErrMissing is returned for closing a delivery while files are still on their way.
+	ErrMissing = errors.New("files are still on their way")
+	// ErrState is returned where a delivery can't be stopped or resumed, as it stands.
+	ErrState = errors.New("the delivery is not at work")
+)
+
+// Gatherer takes deliveries in. Folder holds uploads until they are taken in; instances that share a database
+// share it. Enqueue asks for background work within a transaction.
+type Gatherer struct {
+	Store   *store.Store
+	Vault   *assets.Vault
+	Folder  string
+	Limits  Limits
+	Enqueue func(ctx context.Context, tx pgx.Tx, delivery int64) error
+}
+
+// File is where an upload's bytes lie while they wait.
+func (g *Gatherer) File(upload string) string { return filepath.Join(g.Folder, upload) }
+
+// Begin opens a delivery and gives its number.
+func (g *Gatherer) Begin(ctx context.Context, title string, person int64) (int64, error) {
+	return g.Store.AddDelivery(ctx, query.AddDeliveryParams{Title: title, CreatedBy: person})
+}
+
+// Announce records a file that is about to be sent and gives the upload's name, by which its bytes are put
+// at File. bytes is the length it will have.
+func (g *Gatherer) Announce(ctx context.Context, delivery int64, path string, bytes int64) (string, error) {
+	var id [16]byte
+	rand.Read(id[:])
+	name := hex.EncodeToString(id[:])
+	path, _ = entryName(strings.TrimLeft(path, "/"), nil)
+	var entries *int32
+	if !isArchiveName(path) {
+		one := int32(1)
+		entries = &one
+	}
+	return name, g.Store.Tx(ctx, func(q *query.Queries, _ pgx.Tx) error {
+		state, err := q.DeliveryState(ctx, delivery)
+		if err != nil {
+			return err
+		}
+		if state != "open" {
+			return ErrNotOpen
+		}
+		return q.AddUpload(ctx, query.AddUploadParams{ID: name, DeliveryID: delivery, Path: path, Bytes: bytes, Entries: entries})
+	})
+}
+
+// Received is how many bytes of an upload have come.
+func (g *Gatherer) Received(u query.Upload) int64 {
+	if u.Done {
+		return u.Bytes
+	}
+	info, err := os.Stat(g.File(u.ID))
+	if err != nil {
+		return 0
+	}
+	return info.Size()
+}
+
+// Close ends the sending and asks for the taking in. Where files have not come in full it returns ErrMissing
+// with their number, or leaves them out where partly is set.
+func (g *Gatherer) Close(ctx context.Context, delivery int64, partly bool) error {
+	return g.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
+		state, err := q.LockDelivery(ctx, delivery)
+		if err != nil {
+			return err
+		}
+		if state != "open" {
+			return nil // closing twice is closing once
+		}
+		uploads, err := q.Uploads(ctx, delivery)
+		if err != nil {
+			return err
+		}
+		var missing []string
+		for _, u := range uploads {
+			if g.Received(u) != u.Bytes {
+				missing = append(missing, u.ID)
+			}
+		}
+		if len(missing) > 0 && !partly {
+			return fmt.Errorf("%w: %d of %d", ErrMissing, len(missing), len(uploads))
+		}
+		if len(missing) == len(uploads) {
+			return ErrNothing
+		}
+		if err := q.DropUploads(ctx, missing); err != nil {
+			return err
+		}
+		if _, err := q.MoveDeliveryState(ctx, query.MoveDeliveryStateParams{ID: delivery, Next: "waiting", Now: []string{"open"}}); err != nil {
+			return err
+		}
+		if err := store.Notify(ctx, tx, store.Topic("delivery", delivery)); err != nil {
+			return err
+		}
+		return g.Enqueue(ctx, tx, delivery)
+	})
+}
+
+// Stop asks a taking in to end after what it has in hand. ErrState where none goes on.
+func (g *Gatherer) Stop(ctx context.Context, delivery int64) error {
+	return g.move(ctx, delivery, "stopping", []string{"waiting", "taking_in"}, false)
+}
+
+// Resume goes on where a taking in was stopped or failed.
+func (g *Gatherer) Resume(ctx context.Context, delivery int64) error {
+	return g.move(ctx, delivery, "waiting", []string{"stopped", "failed"}, true)
+}
+
+func (g *Gatherer) move(ctx context.Context, delivery int64, next string, now []string, enqueue bool) error {
+	return g.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
+		moved, err := q.MoveDeliveryState(ctx, query.MoveDeliveryStateParams{ID: delivery, Next: next, Now: now})
+		if err != nil {
+			return err
+		}
+		if moved == 0 {
+			return ErrState
+		}
+		if err := store.Notify(ctx, tx, store.Topic("delivery", delivery)); err != nil {
+			return err
+		}
+		if enqueue {
+			return g.Enqueue(ctx, tx, delivery)
+		}
+		return nil
+	})
+}
+
+// sweep removes the bytes of uploads that are taken in; it is repeated harmlessly.
+func (g *Gatherer) sweep(ids []string) {
+	for _, id := range ids {
+		for _, suffix := range []string{"", ".info"} {
+			if err := os.Remove(g.File(id) + suffix); err != nil && !errors.Is(err, os.ErrNotExist) {
+				slog.Warn("can't remove an upload that is taken in", "upload", id, "error", err)
+			}
+		}
+	}
+}

@@ -1,0 +1,161 @@
+package gather
+
+import (
+	"bufio"
+	"bytes"
+	"compress/flate"
+	"encoding/binary"
+	"errors"
+	"fmt"
+	"hash/crc32"
+	"io"
+	"os"
+	"strings"
+
+	"github.com/klauspost/compress/zip"
+)
+
+// Local file headers. Source: APPNOTE.TXT - .ZIP File Format Specification 6.3, section 4.3.7.
+const (
+	localHeader      = "PK\x03\x04"
+	localHeaderBytes = 30
+)
+
+// salvageZip reads a zip whose directory is lost, as in a download that was cut off: each file is found by
+// its own header. It ends with a *trouble that says so.
+func salvageZip(f *os.File, size int64, limits Limits, visit func(entry) error) error {
+	index := 0
+	var total int64
+	for at := int64(0); at >= 0 && at < size && index < limits.Entries; {
+		at = findHeader(f, at, size)
+		if at < 0 {
+			break
+		}
+		var h [localHeaderBytes]byte
+		if _, err := f.ReadAt(h[:], at); err != nil {
+			break
+		}
+		flags, method := binary.LittleEndian.Uint16(h[6:]), binary.LittleEndian.Uint16(h[8:])
+		sum := binary.LittleEndian.Uint32(h[14:])
+		packed := int64(binary.LittleEndian.Uint32(h[18:]))
+		unpacked := int64(binary.LittleEndian.Uint32(h[22:]))
+		rest := make([]byte, int(binary.LittleEndian.Uint16(h[26:]))+int(binary.LittleEndian.Uint16(h[28:])))
+		if _, err := f.ReadAt(rest, at+localHeaderBytes); err != nil {
+			break
+		}
+		nameBytes := binary.LittleEndian.Uint16(h[26:])
+		data := at + localHeaderBytes + int64(len(rest))
+		e := entry{index: index, size: unpacked}
+		e.path, e.raw = entryName(string(rest[:nameBytes]), rest[nameBytes:])
+		if strings.HasSuffix(e.path, "/") {
+			at = data
+			continue
+		}
+		streamed := flags&8 != 0
+		if streamed && method == zip.Deflate {
+			packed, unpacked, sum = measureDeflate(f, data, size, limits.EntryBytes)
+			e.size = unpacked
+		}
+		switch {
+		case flags&1 != 0:
+			e.problem, e.detail = Encrypted, "The file is encrypted; ask for an archive without a password."
+		case method != zip.Store && method != zip.Deflate, streamed && method == zip.Store:
+			e.problem, e.detail = Damaged, "The archive's directory is lost and this file can't be read without it."
+			packed = 0
+		case packed < 0 || data+packed > size:
+			e.problem, e.detail = Damaged, "The archive ends in the middle of this file."
+			packed = size - data
+		case unpacked > limits.EntryBytes:
+			e.problem, e.detail = Refused, fmt.Sprintf("The file would be %s; the limit is %s.", bytesText(unpacked), bytesText(limits.EntryBytes))
+		default:
+			total += unpacked
+			if total > limits.Bytes || total > ratioFloor && total/max(size, 1) > limits.Ratio {
+				return refused("Unpacked, the archive is more than %s, %d times its size.", bytesText(total), total/max(size, 1))
+			}
+			e.open = func() (io.ReadCloser, error) {
+				section := io.NewSectionReader(f, data, packed)
+				var r io.ReadCloser = io.NopCloser(section)
+				if method == zip.Deflate {
+					r = flate.NewReader(bufio.NewReader(section))
+				}
+				return &checked{r: limited(r, unpacked), want: sum}, nil
+			}
+		}
+		if err := visit(e); err != nil {
+			return err
+		}
+		index++
+		at = data + packed
+	}
+	if index == 0 {
+		return &trouble{NotArchive, "The name or first bytes say archive, but nothing that can be unpacked was found in it."}
+	}
+	return &trouble{Damaged, fmt.Sprintf("The archive is cut off or its directory is damaged; %d files were found in it.", index)}
+}
+
+// findHeader gives the offset of the next local header at or after an offset, -1 where there is none.
+func findHeader(f *os.File, from, size int64) int64 {
+	const window = 1 << 16
+	buf := make([]byte, window+len(localHeader)-1)
+	for at := from; at < size; at += window {
+		n, err := f.ReadAt(buf, at)
+		if err != nil && err != io.EOF {
+			return -1
+		}
+		if i := bytes.Index(buf[:n], []byte(localHeader)); i >= 0 {
+			return at + int64(i)
+		}
+	}
+	return -1
+}
+
+// measureDeflate finds where a deflate stream of unknown length ends; packed is -1 where it doesn't.
+func measureDeflate(f *os.File, data, size, most int64) (packed, unpacked int64, sum uint32) {
+	counted := &byteMeter{r: bufio.NewReader(io.NewSectionReader(f, data, size-data))}
+	hash := crc32.NewIEEE()
+	n, err := io.Copy(hash, io.LimitReader(flate.NewReader(counted), most+1))
+	if err != nil || n > most {
+		return -1, n, 0
+	}
+	return counted.read, n, hash.Sum32()
+}
+
+// byteMeter counts exactly what an inflater takes; being a ByteReader it keeps it from reading ahead.
+type byteMeter struct {
+	r    *bufio.Reader
+	read int64
+}
+
+func (m *byteMeter) Read(p []byte) (int, error) {
+	n, err := m.r.Read(p)
+	m.read += int64(n)
+	return n, err
+}
+
+func (m *byteMeter) ReadByte() (byte, error) {
+	b, err := m.r.ReadByte()
+	if err == nil {
+		m.read++
+	}
+	return b, err
+}
+
+// checked fails at the end of a file whose checksum is wrong.
+type checked struct {
+	r    io.ReadCloser
+	sum  uint32
+	want uint32
+}
+
+var errChecksum = errors.New("the checksum is wrong")
+
+func (c *checked) Read(p []byte) (int, error) {
+	n, err := c.r.Read(p)
+	c.sum = crc32.Update(c.sum, crc32.IEEETable, p[:n])
+	if err == io.EOF && c.sum != c.want {
+		err = errChecksum
+	}
+	return n, err
+}
+
+func (c *checked) Close() error { return c.r.Close() }

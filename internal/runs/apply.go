@@ -1,0 +1,384 @@
+package runs
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+
+	"ambrosa/core/catalogue"
+	"ambrosa/core/change"
+	"ambrosa/internal/store"
+	"ambrosa/internal/store/query"
+
+	"github.com/jackc/pgx/v5"
+)
+
+// chunkChanges is how many owners one transaction changes: large enough that the statements' own cost
+// vanishes, small enough that a stop is felt at once.
+const chunkChanges = 2000
+
+// apply works through a run's plan. Each chunk and its ledger lines commit together, so it can be ended
+// anywhere and taken up again at the first line not yet in the ledger.
+func (r *Runner) apply(ctx context.Context, run int64) error {
+	claimed, err := r.Store.ClaimRun(ctx, query.ClaimRunParams{ID: run, Worker: r.Store.Worker})
+	if err != nil || claimed == 0 {
+		return err
+	}
+	defer r.Store.LeaveRun(context.WithoutCancel(ctx), query.LeaveRunParams{ID: run, Worker: r.Store.Worker})
+	for more := true; more; {
+		if more, err = r.chunk(ctx, run); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// chunk applies the next changes of a run and reports whether there are more.
+func (r *Runner) chunk(ctx context.Context, run int64) (more bool, err error) {
+	err = r.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
+		at, err := q.LockRun(ctx, run)
+		if err != nil {
+			return err
+		}
+		progress := query.SetRunProgressParams{ID: run, State: "running", Done: at.Done}
+		switch at.State {
+		case "stopping":
+			progress.State = "stopped"
+		case "waiting", "running":
+			rows, err := q.ChunkChanges(ctx, query.ChunkChangesParams{PlanID: at.PlanID, Seq: at.Done, Most: chunkChanges})
+			if err != nil {
+				return err
+			}
+			w := &writer{q: q, tx: tx, why: map[int32]string{}}
+			if err := w.write(ctx, rows); err != nil {
+				return err
+			}
+			if err := w.ledger(ctx, run, rows); err != nil {
+				return err
+			}
+			progress.LeftAlone = int32(len(w.why))
+			progress.Applied = int32(len(rows)) - progress.LeftAlone
+			if len(rows) > 0 {
+				progress.Done = rows[len(rows)-1].Seq
+			}
+			more = progress.Done < at.Changes && len(rows) > 0
+			if !more {
+				progress.State = "done"
+			}
+		default:
+			return nil
+		}
+		if err := q.SetRunProgress(ctx, progress); err != nil {
+			return err
+		}
+		return store.Notify(ctx, tx, store.Topic("run", run))
+	})
+	return more, err
+}
+
+// writer makes a chunk's changes. why says, by line, why one was left alone.
+type writer struct {
+	q   *query.Queries
+	tx  pgx.Tx
+	why map[int32]string
+}
+
+const (
+	changedSince = "Changed since the plan was made; it was left as it is."
+	goneSince    = "The product is no longer in the catalogue."
+)
+
+// write makes the changes in their order, together as far as they are of one kind.
+func (w *writer) write(ctx context.Context, rows []query.ChunkChangesRow) error {
+	kind := func(c query.ChunkChangesRow) string {
+		switch {
+		case c.Subject == "pictures":
+			return "pictures"
+		case isNull(c.Before):
+			return "make"
+		case isNull(c.After):
+			return "remove"
+		}
+		return "alter"
+	}
+	for len(rows) > 0 {
+		n := 1
+		for n < len(rows) && kind(rows[n]) == kind(rows[0]) {
+			n++
+		}
+		var err error
+		switch kind(rows[0]) {
+		case "pictures":
+			err = w.pictures(ctx, rows[:n])
+		case "make":
+			err = w.make(ctx, rows[:n])
+		case "alter":
+			err = w.alter(ctx, rows[:n])
+		case "remove":
+			err = w.remove(ctx, rows[:n])
+		}
+		if err != nil {
+			return err
+		}
+		rows = rows[n:]
+	}
+	return nil
+}
+
+func (w *writer) pictures(ctx context.Context, rows []query.ChunkChangesRow) error {
+	ids := ownerIDs(rows)
+	there, err := w.lock(ctx, ids)
+	if err != nil {
+		return err
+	}
+	standing, err := standingPictures(ctx, w.q, ids)
+	if err != nil {
+		return err
+	}
+	var clear []int64
+	var placements [][]any
+	for _, c := range rows {
+		var before, after []change.Picture
+		if err := decode(c, &before, &after); err != nil {
+			return err
+		}
+		switch {
+		case !there[c.OwnerID]:
+			w.why[c.Seq] = goneSince
+		case !slices.Equal(standing[c.OwnerID], before):
+			w.why[c.Seq] = changedSince
+		default:
+			if len(before) > 0 {
+				clear = append(clear, c.OwnerID)
+			}
+			for i, p := range after {
+				placements = append(placements, []any{c.OwnerID, int32(i + 1), p.Asset, p.Alt})
+			}
+		}
+	}
+	if _, err := w.tx.Exec(ctx, "DELETE FROM placement WHERE owner_id = ANY ($1)", clear); err != nil {
+		return err
+	}
+	_, err = w.tx.CopyFrom(ctx, pgx.Identifier{"placement"}, []string{"owner_id", "position", "asset_id", "alt"}, pgx.CopyFromRows(placements))
+	return err
+}
+
+// lock holds the owners, in one order for everybody, until the chunk commits: two runs on one product take
+// turns. It gives those that are there.
+func (w *writer) lock(ctx context.Context, ids []int64) (map[int64]bool, error) {
+	rows, err := w.tx.Query(ctx, "SELECT id FROM owner WHERE id = ANY ($1) ORDER BY id FOR UPDATE", ids)
+	if err != nil {
+		return nil, err
+	}
+	locked, err := pgx.CollectRows(rows, pgx.RowTo[int64])
+	there := make(map[int64]bool, len(locked))
+	for _, id := range locked {
+		there[id] = true
+	}
+	return there, err
+}
+
+// ownerColumns reads owner records out of JSON; what it gives fits the table's columns.
+const ownerColumns = `SELECT (r->>'id')::bigint, r->>'kind', (r->>'parent')::bigint, (r->>'category')::bigint, coalesce(r->>'sku', ''),
+	nullif(r->>'identity', ''), coalesce(r->>'barcode', ''), coalesce(r->>'title', ''), coalesce(r->'options', '{}'), coalesce((r->>'ordinal')::int, 0)
+	FROM jsonb_array_elements($1::jsonb) r`
+
+type ownerRecord struct {
+	ID       int64  `json:"id"`
+	Identity string `json:"identity,omitempty"`
+	catalogue.Owner
+}
+
+func record(id int64, o catalogue.Owner) ownerRecord {
+	r := ownerRecord{ID: id, Owner: o}
+	if o.SKU != "" {
+		r.Identity = catalogue.Identity(o.SKU)
+	}
+	return r
+}
+
+// make adds owners, level by level: what another stands on is added before it.
+func (w *writer) make(ctx context.Context, rows []query.ChunkChangesRow) error {
+	pending := make(map[int64]bool, len(rows))
+	for _, c := range rows {
+		pending[c.OwnerID] = true
+	}
+	for len(rows) > 0 {
+		var level []ownerRecord
+		var now, later []query.ChunkChangesRow
+		var ground []int64
+		for _, c := range rows {
+			var before, after *catalogue.Owner
+			if err := decode(c, &before, &after); err != nil {
+				return err
+			}
+			if pending[after.Parent] || pending[after.Category] {
+				later = append(later, c)
+				continue
+			}
+			now = append(now, c)
+			level = append(level, record(c.OwnerID, *after))
+			ground = append(ground, after.Parent, after.Category)
+		}
+		if len(now) == 0 {
+			return fmt.Errorf("the plan's owners stand on each other in a circle")
+		}
+		there, err := w.lock(ctx, ground)
+		if err != nil {
+			return err
+		}
+		there[0] = true
+		level = slices.DeleteFunc(level, func(r ownerRecord) bool { return !there[r.Parent] || !there[r.Category] })
+		inserted, err := w.tx.Query(ctx, `INSERT INTO owner (id, kind, parent, category, sku, identity, barcode, title, options, ordinal) `+
+			ownerColumns+` ON CONFLICT DO NOTHING RETURNING id`, encode(level))
+		if err != nil {
+			return err
+		}
+		made, err := pgx.CollectRows(inserted, pgx.RowTo[int64])
+		if err != nil {
+			return err
+		}
+		for _, id := range made {
+			there[id] = true
+		}
+		for _, c := range now {
+			delete(pending, c.OwnerID)
+			if !there[c.OwnerID] {
+				w.why[c.Seq] = "Its SKU was taken, or what it belongs to removed, since the plan was made."
+			}
+		}
+		rows = later
+	}
+	return nil
+}
+
+func (w *writer) alter(ctx context.Context, rows []query.ChunkChangesRow) error {
+	standing, err := w.owners(ctx, ownerIDs(rows))
+	if err != nil {
+		return err
+	}
+	var records []ownerRecord
+	for _, c := range rows {
+		var before, after *catalogue.Owner
+		if err := decode(c, &before, &after); err != nil {
+			return err
+		}
+		before.ID = c.OwnerID
+		if now, ok := standing[c.OwnerID]; !ok {
+			w.why[c.Seq] = goneSince
+		} else if !now.Equal(*before) {
+			w.why[c.Seq] = changedSince
+		} else {
+			records = append(records, record(c.OwnerID, *after))
+		}
+	}
+	_, err = w.tx.Exec(ctx, `UPDATE owner o SET kind = n.kind, parent = n.parent, category = n.category, sku = n.sku, identity = n.identity,
+		barcode = n.barcode, title = n.title, options = n.options, ordinal = n.ordinal
+		FROM (`+ownerColumns+`) AS n (id, kind, parent, category, sku, identity, barcode, title, options, ordinal) WHERE o.id = n.id`, encode(records))
+	return err
+}
+
+// remove takes owners out that nothing stands on any more, but for what goes with them.
+func (w *writer) remove(ctx context.Context, rows []query.ChunkChangesRow) error {
+	standing, err := w.owners(ctx, ownerIDs(rows))
+	if err != nil {
+		return err
+	}
+	going := map[int64]int32{}
+	for _, c := range rows {
+		var before, after *catalogue.Owner
+		if err := decode(c, &before, &after); err != nil {
+			return err
+		}
+		before.ID = c.OwnerID
+		if now, ok := standing[c.OwnerID]; !ok {
+			w.why[c.Seq] = goneSince
+		} else if !now.Equal(*before) {
+			w.why[c.Seq] = changedSince
+		} else {
+			going[c.OwnerID] = c.Seq
+		}
+	}
+	for {
+		ids := make([]int64, 0, len(going))
+		for id := range going {
+			ids = append(ids, id)
+		}
+		held, err := w.tx.Query(ctx, `SELECT DISTINCT o.id FROM owner o WHERE o.id = ANY ($1) AND (
+			EXISTS (SELECT 1 FROM placement p WHERE p.owner_id = o.id)
+			OR EXISTS (SELECT 1 FROM owner c WHERE (c.parent = o.id OR c.category = o.id) AND c.id <> ALL ($1)))`, ids)
+		if err != nil {
+			return err
+		}
+		kept, err := pgx.CollectRows(held, pgx.RowTo[int64])
+		if err != nil {
+			return err
+		}
+		if len(kept) == 0 {
+			_, err := w.tx.Exec(ctx, "DELETE FROM owner WHERE id = ANY ($1)", ids)
+			return err
+		}
+		for _, id := range kept {
+			w.why[going[id]] = "It has pictures or something belongs to it that came since; it was left as it is."
+			delete(going, id)
+		}
+	}
+}
+
+func (w *writer) owners(ctx context.Context, ids []int64) (map[int64]catalogue.Owner, error) {
+	if _, err := w.lock(ctx, ids); err != nil {
+		return nil, err
+	}
+	rows, err := w.q.OwnerRecords(ctx, ids)
+	if err != nil {
+		return nil, err
+	}
+	standing := make(map[int64]catalogue.Owner, len(rows))
+	for _, o := range rows {
+		if standing[o.ID], err = store.CatalogueOwner(o); err != nil {
+			return nil, err
+		}
+	}
+	return standing, nil
+}
+
+func (w *writer) ledger(ctx context.Context, run int64, rows []query.ChunkChangesRow) error {
+	_, err := w.tx.CopyFrom(ctx, pgx.Identifier{"run_entry"}, []string{"run_id", "seq", "why"},
+		pgx.CopyFromSlice(len(rows), func(i int) ([]any, error) { return []any{run, rows[i].Seq, w.why[rows[i].Seq]}, nil }))
+	return err
+}
+
+func standingPictures(ctx context.Context, q *query.Queries, ids []int64) (map[int64][]change.Picture, error) {
+	rows, err := q.PlacedAssets(ctx, ids)
+	standing := map[int64][]change.Picture{}
+	for _, p := range rows {
+		standing[p.OwnerID] = append(standing[p.OwnerID], change.Picture{Asset: p.AssetID, Alt: p.Alt})
+	}
+	return standing, err
+}
+
+// Standing gives the owners' pictures as they stand now.
+func (r *Runner) Standing(ctx context.Context, ids []int64) (map[int64][]change.Picture, error) {
+	return standingPictures(ctx, r.Store.Queries, ids)
+}
+
+func ownerIDs(rows []query.ChunkChangesRow) []int64 {
+	ids := make([]int64, len(rows))
+	for i, c := range rows {
+		ids[i] = c.OwnerID
+	}
+	return ids
+}
+
+func decode(c query.ChunkChangesRow, before, after any) error {
+	if err := json.Unmarshal(c.Before, before); err != nil {
+		return fmt.Errorf("line %d of the plan: %w", c.Seq, err)
+	}
+	if err := json.Unmarshal(c.After, after); err != nil {
+		return fmt.Errorf("line %d of the plan: %w", c.Seq, err)
+	}
+	return nil
+}
+
+func isNull(j json.RawMessage) bool { return len(j) == 0 || string(j) == "null" }

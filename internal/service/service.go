@@ -1,0 +1,156 @@
+// Package service puts the parts together into one running program.
+package service
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"net"
+	"os"
+	"path/filepath"
+	"runtime/debug"
+	"syscall"
+	"time"
+
+	"ambrosa/internal/api"
+	"ambrosa/internal/assets"
+	"ambrosa/internal/bench"
+	"ambrosa/internal/cluster"
+	"ambrosa/internal/gather"
+	"ambrosa/internal/people"
+	"ambrosa/internal/runs"
+	"ambrosa/internal/store"
+)
+
+// ErrPort is returned where another program listens on the port.
+var ErrPort = errors.New("the port is taken by another program; choose one with --port or PORT")
+
+// Settings of a start.
+type Settings struct {
+	Data     string // folder of everything that is kept
+	Database string // address of a server; empty for a private one in the data folder
+	Pictures string // folder or bucket of the pictures; empty for one in the data folder
+	Limits   gather.Limits
+	Join     bool // use the private server of a process that runs already
+	Secure   bool // the address before it is https
+	Web      fs.FS
+}
+
+// Service is everything but the listening.
+type Service struct {
+	Store    *store.Store
+	Vault    *assets.Vault
+	Register *people.Register
+	Gatherer *gather.Gatherer
+	Runner   *runs.Runner
+	Bench    *bench.Bench
+	settings Settings
+	cluster  *cluster.Cluster
+	end      context.CancelFunc
+}
+
+// softMemory keeps the garbage collector ahead of taking in large archives; libvips' own memory is beside it.
+const softMemory = 300 << 20
+
+// Open opens the database, the pictures and the work on them. Close ends it.
+func Open(ctx context.Context, set Settings) (*Service, error) {
+	debug.SetMemoryLimit(softMemory)
+	s := &Service{settings: set}
+	ctx, s.end = context.WithCancel(ctx)
+	if err := s.open(ctx); err != nil {
+		s.Close()
+		return nil, err
+	}
+	return s, nil
+}
+
+func (s *Service) open(ctx context.Context) (err error) {
+	uploads := filepath.Join(s.settings.Data, "uploads")
+	if err := os.MkdirAll(uploads, 0o755); err != nil {
+		return fmt.Errorf("the data folder: %w", err)
+	}
+	url := s.settings.Database
+	if url == "" {
+		if s.cluster, err = cluster.Start(ctx, filepath.Join(s.settings.Data, "postgres"), cluster.Options{Join: s.settings.Join}); err != nil {
+			return err
+		}
+		url = s.cluster.URL
+	}
+	pictures := s.settings.Pictures
+	if pictures == "" {
+		pictures = filepath.Join(s.settings.Data, "pictures")
+	}
+	if s.Vault, err = assets.OpenVault(ctx, pictures); err != nil {
+		return err
+	}
+	if s.Store, err = store.Open(ctx, url); err != nil {
+		return err
+	}
+	s.Register = &people.Register{Store: s.Store}
+	s.Gatherer = &gather.Gatherer{Store: s.Store, Vault: s.Vault, Folder: uploads, Limits: s.settings.Limits}
+	if s.Runner, err = runs.New(s.Store, s.Gatherer); err != nil {
+		return err
+	}
+	s.Bench = &bench.Bench{Store: s.Store, Runner: s.Runner}
+	return nil
+}
+
+// Serve works and answers on the listener until ctx ends, then lets work in hand come to a safe place.
+func (s *Service) Serve(ctx context.Context, listener net.Listener) error {
+	if err := s.Runner.Start(ctx); err != nil {
+		return err
+	}
+	server := api.Server{Store: s.Store, Vault: s.Vault, Register: s.Register, Gatherer: s.Gatherer, Bench: s.Bench, Runner: s.Runner, Web: s.settings.Web, Secure: s.settings.Secure}
+	app := server.App()
+	served := make(chan error, 1)
+	go func() { served <- app.Listener(listener) }()
+	select {
+	case err := <-served:
+		return err
+	case <-ctx.Done():
+	}
+	slog.Info("stopping")
+	if err := app.ShutdownWithTimeout(3 * time.Second); err != nil && !errors.Is(err, context.DeadlineExceeded) {
+		slog.Warn("ending the requests in hand", "error", err)
+	}
+	s.Runner.Wait()
+	return nil
+}
+
+// Close ends what Open began.
+func (s *Service) Close() {
+	s.end()
+	if s.Store != nil {
+		s.Store.Pool.Close()
+	}
+	if s.Vault != nil {
+		s.Vault.Close()
+	}
+	if s.cluster != nil {
+		s.cluster.Stop()
+	}
+}
+
+// Listen takes the address, or says that it is taken.
+func Listen(address string) (net.Listener, error) {
+	l, err := net.Listen("tcp", address)
+	if errors.Is(err, syscall.EADDRINUSE) {
+		return nil, fmt.Errorf("%w (%s)", ErrPort, address)
+	}
+	return l, err
+}
+
+// Reset removes everything a data folder keeps. cluster.ErrInUse where a server runs with it.
+func Reset(data string) error {
+	if err := cluster.Remove(filepath.Join(data, "postgres")); err != nil {
+		return err
+	}
+	for _, part := range []string{"pictures", "uploads"} {
+		if err := os.RemoveAll(filepath.Join(data, part)); err != nil {
+			return err
+		}
+	}
+	return nil
+}

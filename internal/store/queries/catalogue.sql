@@ -1,0 +1,58 @@
+-- name: OwnerLabels :many
+SELECT o.id, o.kind, o.sku, o.title, o.options, coalesce(p.title, '')::text AS parent_title
+FROM owner o LEFT JOIN owner p ON p.id = o.parent AND o.kind = 'variant' WHERE o.id = ANY (sqlc.arg(ids)::bigint[]);
+
+-- name: OwnerWithFamily :many
+SELECT * FROM owner
+WHERE id = $1 OR parent = $1 ORDER BY (id = $1) DESC, ordinal, id;
+
+-- name: ReserveOwnerIDs :many
+SELECT nextval('owner_id') FROM generate_series(1, sqlc.arg(count)::int);
+
+-- name: Products :many
+SELECT o.id, o.sku, o.title, o.category, o.ordinal,
+    (SELECT count(*) FROM owner v WHERE v.parent = o.id)::int AS variants,
+    (SELECT count(*) FROM placement p WHERE p.owner_id = o.id)::int AS pictures,
+    (SELECT count(*) FROM placement p JOIN owner v ON v.id = p.owner_id WHERE v.parent = o.id)::int AS variant_pictures,
+    coalesce((SELECT encode(a.sha256, 'hex') FROM placement p JOIN asset a ON a.id = p.asset_id
+        WHERE p.owner_id = o.id AND p.position = 1), (SELECT encode(a.sha256, 'hex') FROM owner v JOIN placement p ON p.owner_id = v.id AND p.position = 1
+        JOIN asset a ON a.id = p.asset_id WHERE v.parent = o.id ORDER BY v.ordinal LIMIT 1), '')::text AS picture
+FROM owner o WHERE o.kind = 'product' ORDER BY o.ordinal, o.id;
+
+-- name: Categories :many
+SELECT c.id, c.parent, c.title, (SELECT count(*) FROM owner p WHERE p.category = c.id)::int AS products
+FROM owner c WHERE c.kind = 'category' ORDER BY c.ordinal, c.id;
+
+-- name: SearchOwners :many
+SELECT o.id, o.kind, o.sku, o.title, o.options, coalesce(p.title, '')::text AS parent_title,
+    coalesce(encode(a.sha256, 'hex'), '')::text AS picture
+FROM owner o LEFT JOIN owner p ON p.id = o.parent AND o.kind = 'variant'
+LEFT JOIN placement f ON f.owner_id = o.id AND f.position = 1 LEFT JOIN asset a ON a.id = f.asset_id
+WHERE o.kind <> 'category' AND (lower(o.sku || ' ' || o.barcode || ' ' || o.title) LIKE '%' || sqlc.arg(escaped)::text || '%'
+    OR lower(sqlc.arg(text)::text) <% lower(o.sku || ' ' || o.barcode || ' ' || o.title))
+ORDER BY (lower(o.sku) = lower(sqlc.arg(text))) DESC, word_similarity(lower(sqlc.arg(text)), lower(o.sku || ' ' || o.barcode || ' ' || o.title)) DESC, o.ordinal
+LIMIT sqlc.arg(most)::int;
+
+-- name: Placements :many
+SELECT p.owner_id, p.position, p.asset_id, p.alt, encode(a.sha256, 'hex')::text AS sha, a.width, a.height, a.bytes, a.format
+FROM placement p JOIN asset a ON a.id = p.asset_id WHERE p.owner_id = ANY (sqlc.arg(owners)::bigint[]) ORDER BY p.owner_id, p.position;
+
+-- name: AssetsByID :many
+SELECT id, encode(sha256, 'hex')::text AS sha, width, height, bytes, format FROM asset WHERE id = ANY (sqlc.arg(ids)::bigint[]);
+
+-- name: CatalogueCounts :one
+SELECT count(*) FILTER (WHERE kind = 'product')::int AS products, count(*) FILTER (WHERE kind = 'variant')::int AS variants,
+    count(*) FILTER (WHERE kind = 'category')::int AS categories FROM owner;
+
+-- name: OwnerRecords :many
+SELECT * FROM owner WHERE id = ANY (sqlc.arg(ids)::bigint[]);
+
+-- name: PlacedAssets :many
+SELECT owner_id, asset_id, alt FROM placement WHERE owner_id = ANY (sqlc.arg(ids)::bigint[]) ORDER BY owner_id, position;
+
+-- name: AllOwners :many
+SELECT * FROM owner ORDER BY ordinal, id;
+
+-- name: PlacedShas :many
+SELECT p.owner_id, encode(a.sha256, 'hex')::text AS sha FROM placement p JOIN asset a ON a.id = p.asset_id
+WHERE p.owner_id = ANY (sqlc.arg(ids)::bigint[]) ORDER BY p.owner_id, p.position;

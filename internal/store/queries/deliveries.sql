@@ -1,0 +1,103 @@
+-- name: AddDelivery :one
+INSERT INTO delivery (title, created_by) VALUES ($1, $2) RETURNING id;
+
+-- name: Deliveries :many
+SELECT d.id, d.title, d.state, d.note, d.created_at, d.finished_at, p.name AS created_by,
+    coalesce(u.files, 0)::int AS uploads, coalesce(u.bytes, 0)::bigint AS upload_bytes,
+    coalesce(u.entries, 0)::int AS expected,
+    coalesce(a.lines, 0)::int AS lines, coalesce(a.pictures, 0)::int AS pictures,
+    coalesce(a.problems, 0)::int AS problems, coalesce(a.seen, 0)::int AS seen,
+    coalesce(a.bytes, 0)::bigint AS bytes
+FROM delivery d JOIN person p ON p.id = d.created_by
+LEFT JOIN LATERAL (SELECT count(*) files, sum(bytes) bytes,
+        CASE WHEN bool_and(entries IS NOT NULL) THEN sum(entries) ELSE 0 END entries
+    FROM upload WHERE delivery_id = d.id) u ON true
+LEFT JOIN LATERAL (SELECT count(*) lines, count(asset_id) pictures, count(*) FILTER (WHERE problem <> '') problems,
+        count(*) FILTER (WHERE seen_before) seen, sum(bytes) bytes
+    FROM arrival WHERE delivery_id = d.id) a ON true
+WHERE sqlc.narg(id)::bigint IS NULL OR d.id = sqlc.narg(id)
+ORDER BY d.id DESC;
+
+-- name: DeliveryState :one
+SELECT state FROM delivery WHERE id = $1;
+
+-- name: LockDelivery :one
+SELECT state FROM delivery WHERE id = $1 FOR UPDATE;
+
+-- name: SetDeliveryState :exec
+UPDATE delivery SET state = $2, note = $3, finished_at = CASE WHEN $2 IN ('ready', 'failed') THEN now() END WHERE id = $1;
+
+-- name: MoveDeliveryState :execrows
+UPDATE delivery SET state = sqlc.arg(next) WHERE id = $1 AND state = ANY (sqlc.arg(now)::text[]);
+
+-- name: ClaimDelivery :execrows
+UPDATE delivery SET worker = $2 WHERE id = $1 AND (worker = $2 OR NOT process_alive(worker));
+
+-- name: LeaveDelivery :exec
+UPDATE delivery SET worker = 0 WHERE id = $1 AND worker = $2;
+
+-- name: AddUpload :exec
+INSERT INTO upload (id, delivery_id, path, bytes, entries) VALUES ($1, $2, $3, $4, $5);
+
+-- name: DropUploads :exec
+DELETE FROM upload WHERE id = ANY (sqlc.arg(ids)::text[]);
+
+-- name: Uploads :many
+SELECT * FROM upload WHERE delivery_id = $1 ORDER BY created_at, path, id;
+
+-- name: SetUploadEntries :exec
+UPDATE upload SET entries = $2 WHERE id = $1;
+
+-- name: FinishUploads :exec
+UPDATE upload u SET done = true, entries = f.entries, sha256 = f.sha256
+FROM (SELECT unnest(sqlc.arg(ids)::text[]) AS id, unnest(sqlc.arg(entries)::int[]) AS entries, unnest(sqlc.arg(sha256s)::bytea[]) AS sha256) AS f
+WHERE u.id = f.id;
+
+-- name: SameUploads :many
+SELECT DISTINCT ON (u.id) u.path, d.id AS delivery_id, d.title, d.created_at
+FROM upload u JOIN upload o ON o.sha256 = u.sha256 AND o.delivery_id < u.delivery_id JOIN delivery d ON d.id = o.delivery_id
+WHERE u.delivery_id = $1 AND u.entries > 1 ORDER BY u.id, d.id;
+
+-- name: TakenEntries :many
+SELECT a.upload_id, a.entry FROM arrival a JOIN upload u ON u.id = a.upload_id WHERE a.delivery_id = $1 AND NOT u.done;
+
+-- name: UpsertAssets :exec
+INSERT INTO asset (sha256, bytes, format, width, height)
+SELECT unnest(sqlc.arg(sha256s)::bytea[]), unnest(sqlc.arg(bytes)::bigint[]), unnest(sqlc.arg(formats)::text[]), unnest(sqlc.arg(widths)::int[]), unnest(sqlc.arg(heights)::int[])
+ON CONFLICT (sha256) DO NOTHING;
+
+-- name: AssetIDs :many
+SELECT s.id, s.sha256, EXISTS (SELECT 1 FROM arrival a WHERE a.asset_id = s.id)::boolean AS seen
+FROM asset s WHERE s.sha256 = ANY (sqlc.arg(sha256s)::bytea[]);
+
+-- name: AddArrivals :exec
+INSERT INTO arrival (delivery_id, upload_id, entry, path, raw_path, bytes, asset_id, problem, detail, seen_before)
+SELECT sqlc.arg(delivery_id), unnest(sqlc.arg(upload_ids)::text[]), unnest(sqlc.arg(entries)::int[]), unnest(sqlc.arg(paths)::text[]), nullif(unnest(sqlc.arg(raw_paths)::bytea[]), ''),
+    unnest(sqlc.arg(bytes)::bigint[]), nullif(unnest(sqlc.arg(assets)::bigint[]), 0), unnest(sqlc.arg(problems)::text[]), unnest(sqlc.arg(details)::text[]), unnest(sqlc.arg(seen)::boolean[])
+ON CONFLICT (upload_id, entry) DO NOTHING;
+
+-- name: Arrivals :many
+SELECT a.id, a.path, a.bytes, a.problem, a.detail, a.seen_before, a.asset_id, s.sha256, s.format, s.width, s.height
+FROM arrival a LEFT JOIN asset s ON s.id = a.asset_id
+WHERE a.delivery_id = $1 ORDER BY a.id;
+
+-- name: KnownAssets :many
+SELECT sha256 FROM asset WHERE sha256 = ANY (sqlc.arg(sha256s)::bytea[]);
+
+-- name: Decisions :many
+SELECT d.arrival_id, d.owner_id, d.aside, d.rank, p.name AS person FROM decision d
+JOIN arrival a ON a.id = d.arrival_id JOIN person p ON p.id = d.person_id WHERE a.delivery_id = $1;
+
+-- name: Decide :execrows
+INSERT INTO decision (arrival_id, owner_id, aside, rank, person_id)
+SELECT d.arrival, nullif(d.owner, 0), d.aside, d.rank, sqlc.arg(person_id)
+FROM (SELECT unnest(sqlc.arg(arrivals)::bigint[]) AS arrival, unnest(sqlc.arg(owners)::bigint[]) AS owner, unnest(sqlc.arg(asides)::boolean[]) AS aside, unnest(sqlc.arg(ranks)::int[]) AS rank) AS d
+JOIN arrival a ON a.id = d.arrival AND a.delivery_id = sqlc.arg(delivery_id)
+LEFT JOIN owner o ON o.id = d.owner WHERE d.owner = 0 OR o.id IS NOT NULL
+ON CONFLICT (arrival_id) DO UPDATE SET owner_id = excluded.owner_id, aside = excluded.aside, rank = excluded.rank, person_id = excluded.person_id, at = now();
+
+-- name: TakeBackDecisions :execrows
+DELETE FROM decision d USING arrival a WHERE a.id = d.arrival_id AND a.delivery_id = $1 AND d.arrival_id = ANY (sqlc.arg(arrivals)::bigint[]);
+
+-- name: AssetFormat :one
+SELECT format FROM asset WHERE sha256 = $1;

@@ -1,0 +1,155 @@
+// Package store keeps everything but the pictures' bytes, in PostgreSQL.
+package store
+
+import (
+	"context"
+	"embed"
+	"fmt"
+	"log/slog"
+	"math/rand/v2"
+	"strings"
+	"time"
+
+	"ambrosa/internal/store/query"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgxpool"
+	"github.com/jackc/pgx/v5/stdlib"
+	"github.com/pressly/goose/v3"
+	"github.com/riverqueue/river/riverdriver/riverpgxv5"
+	"github.com/riverqueue/river/rivermigrate"
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// Store is a pool of connections and this process's place among those that share the database.
+type Store struct {
+	*query.Queries
+	Pool   *pgxpool.Pool
+	Worker int32 // number of the advisory lock by which others see that this process lives
+	url    string
+	hub    hub
+	gone   <-chan struct{}
+}
+
+// Gone is closed when the store's context ends, so that what waits for notices stops waiting.
+func (s *Store) Gone() <-chan struct{} { return s.gone }
+
+// Open connects, brings the schema up to date and takes this process's lock, which it holds, listening for
+// notices, until ctx ends.
+func Open(ctx context.Context, url string) (*Store, error) {
+	pool, err := pgxpool.New(ctx, url)
+	if err != nil {
+		return nil, fmt.Errorf("database address: %w", err)
+	}
+	s := &Store{Queries: query.New(pool), Pool: pool, Worker: rand.Int32N(1<<30) + 1, url: url, gone: ctx.Done()}
+	if err := s.migrate(ctx); err != nil {
+		pool.Close()
+		return nil, err
+	}
+	ready := make(chan error, 1)
+	go s.listen(ctx, ready)
+	if err := <-ready; err != nil {
+		pool.Close()
+		return nil, err
+	}
+	return s, nil
+}
+
+func (s *Store) migrate(ctx context.Context) error {
+	lock, err := s.Pool.Acquire(ctx)
+	if err != nil {
+		return fmt.Errorf("connecting to the database: %w", err)
+	}
+	defer lock.Release()
+	// Several instances may start at once; one migrates, the others wait.
+	if _, err := lock.Exec(ctx, "SELECT pg_advisory_lock(951)"); err != nil {
+		return err
+	}
+	defer lock.Exec(context.WithoutCancel(ctx), "SELECT pg_advisory_unlock(951)")
+	db := stdlib.OpenDBFromPool(s.Pool)
+	defer db.Close()
+	provider, err := goose.NewProvider(goose.DialectPostgres, db, subdir())
+	if err != nil {
+		return err
+	}
+	if _, err := provider.Up(ctx); err != nil {
+		return fmt.Errorf("bringing the schema up to date: %w", err)
+	}
+	jobs, err := rivermigrate.New(riverpgxv5.New(s.Pool), &rivermigrate.Config{Logger: slog.New(slog.DiscardHandler)})
+	if err != nil {
+		return err
+	}
+	if _, err := jobs.Migrate(ctx, rivermigrate.DirectionUp, nil); err != nil {
+		return fmt.Errorf("bringing the schema of the jobs up to date: %w", err)
+	}
+	return nil
+}
+
+// Tx does work in one transaction: committed where it returns nil, rolled back otherwise.
+func (s *Store) Tx(ctx context.Context, work func(*query.Queries, pgx.Tx) error) error {
+	return pgx.BeginFunc(ctx, s.Pool, func(tx pgx.Tx) error { return work(s.WithTx(tx), tx) })
+}
+
+// Notice is a word between processes that something changed: "run:5", "delivery:3", "bench:3".
+type Notice string
+
+// Topic makes a notice of a kind and an id.
+func Topic(kind string, id int64) Notice { return Notice(fmt.Sprintf("%s:%d", kind, id)) }
+
+// Kind is the notice's part before the colon.
+func (n Notice) Kind() string { kind, _, _ := strings.Cut(string(n), ":"); return kind }
+
+// Notify tells every process. Inside a transaction it is told at commit.
+func Notify(ctx context.Context, db query.DBTX, n Notice) error {
+	_, err := db.Exec(ctx, "SELECT pg_notify('ambrosa', $1)", string(n))
+	return err
+}
+
+func (s *Store) listen(ctx context.Context, ready chan<- error) {
+	for first := true; ctx.Err() == nil; first = false {
+		err := s.listenOnce(ctx, func() {
+			if first {
+				ready <- nil
+			}
+		})
+		if ctx.Err() != nil {
+			return
+		}
+		if first && err != nil {
+			select {
+			case ready <- err:
+				return
+			default:
+			}
+		}
+		slog.Warn("lost the connection that listens", "error", err)
+		select {
+		case <-ctx.Done():
+		case <-time.After(time.Second):
+		}
+	}
+}
+
+func (s *Store) listenOnce(ctx context.Context, up func()) error {
+	conn, err := pgx.Connect(ctx, s.url)
+	if err != nil {
+		return err
+	}
+	defer conn.Close(context.WithoutCancel(ctx))
+	if _, err := conn.Exec(ctx, "SELECT pg_advisory_lock(952, $1)", s.Worker); err != nil {
+		return err
+	}
+	if _, err := conn.Exec(ctx, "LISTEN ambrosa"); err != nil {
+		return err
+	}
+	up()
+	for {
+		n, err := conn.WaitForNotification(ctx)
+		if err != nil {
+			return err
+		}
+		s.hub.tell(Notice(n.Payload))
+	}
+}

@@ -1,0 +1,68 @@
+import createClient, { type Middleware } from 'openapi-fetch';
+import type { components, paths } from './schema';
+
+export type Schemas = components['schemas'];
+export type Session = Schemas['SessionBody'];
+export type Delivery = Schemas['DeliveryBody'];
+export type Arrival = Schemas['ArrivalBody'];
+export type Line = Schemas['LineBody'];
+export type Owner = Schemas['OwnerBody'];
+export type Pairing = Schemas['PairingBody'];
+export type Plan = Schemas['PlanBody'];
+export type Change = Schemas['ChangeBody'];
+export type Run = Schemas['RunBody'];
+export type Product = Schemas['ProductBody'];
+export type Card = Schemas['CardBody'];
+export type Category = Schemas['CategoryBody'];
+export type Found = Schemas['FoundBody'];
+
+/** A refusal of the server, in words for the user. */
+export class Refusal extends Error {
+  constructor(
+    message: string,
+    readonly status: number,
+  ) {
+    super(message);
+  }
+}
+
+let csrf = '';
+let signedOut = () => {};
+
+export const setCSRF = (word: string) => {
+  csrf = word;
+};
+export const csrfHeaders = () => ({ 'X-Ambrosa-CSRF': csrf });
+export const onSignedOut = (tell: () => void) => {
+  signedOut = tell;
+};
+
+const guard: Middleware = {
+  onRequest({ request }) {
+    if (csrf) request.headers.set('X-Ambrosa-CSRF', csrf);
+    return request;
+  },
+  onResponse({ response, schemaPath }) {
+    if (response.status === 401 && schemaPath !== '/api/session') signedOut();
+  },
+  onError() {
+    return new Refusal('The server does not answer. What you see may be old; it is tried again.', 0);
+  },
+};
+
+export const client = createClient<paths>({ baseUrl: window.location.origin });
+client.use(guard);
+
+/** Gives the data of an answer, or throws what the server said instead. */
+export async function data<T>(
+  answer: Promise<{ data?: T; error?: Schemas['ErrorModel']; response: Response }>,
+): Promise<T> {
+  const { data, error, response } = await answer;
+  if (error) {
+    const first = error.errors?.[0]?.message;
+    throw new Refusal(first ?? error.detail ?? `The server refused (${response.status}).`, response.status);
+  }
+  return data as T;
+}
+
+export const pictureURL = (sha: string, size: 96 | 480 | 'original') => `/api/assets/${sha}/${size}`;

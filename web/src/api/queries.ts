@@ -1,0 +1,124 @@
+import { keepPreviousData, queryOptions, useMutation, useQueryClient } from '@tanstack/react-query';
+import { client, data } from './client';
+
+const byID = (id: number) => ({ params: { path: { id } } });
+
+export const sessionQuery = queryOptions({
+  queryKey: ['session'],
+  queryFn: () => data(client.GET('/api/session')),
+  retry: false,
+  staleTime: Number.POSITIVE_INFINITY,
+});
+
+export const trailQuery = queryOptions({ queryKey: ['trail'], queryFn: () => data(client.GET('/api/trail')) });
+
+export const deliveriesQuery = queryOptions({
+  queryKey: ['deliveries'],
+  queryFn: () => data(client.GET('/api/deliveries')),
+});
+
+export const arrivalsQuery = (id: number) =>
+  queryOptions({
+    queryKey: ['arrivals', id],
+    queryFn: () => data(client.GET('/api/deliveries/{id}/arrivals', byID(id))),
+    enabled: id > 0,
+    placeholderData: keepPreviousData,
+    gcTime: 10_000,
+  });
+
+export const pairingQuery = (id: number) =>
+  queryOptions({
+    queryKey: ['pairing', id],
+    queryFn: () => data(client.GET('/api/deliveries/{id}/pairing', byID(id))),
+    enabled: id > 0,
+    gcTime: 10_000,
+    structuralSharing: false,
+  });
+
+export const planQuery = (id: number) =>
+  queryOptions({ queryKey: ['plan', id], queryFn: () => data(client.GET('/api/plans/{id}', byID(id))) });
+
+export const runsQuery = queryOptions({ queryKey: ['runs'], queryFn: () => data(client.GET('/api/runs')) });
+
+export const runQuery = (id: number) =>
+  queryOptions({
+    queryKey: ['run', id],
+    queryFn: () => data(client.GET('/api/runs/{id}', byID(id))),
+    enabled: id > 0,
+  });
+
+export const changesPage = 200;
+
+export const changesQuery = (plan: number, left: boolean) => ({
+  queryKey: ['changes', plan, left],
+  queryFn: ({ pageParam }: { pageParam: number }) =>
+    data(
+      client.GET('/api/plans/{id}/changes', {
+        params: { path: { id: plan }, query: { after: pageParam, most: changesPage, left } },
+      }),
+    ),
+  initialPageParam: 0,
+  getNextPageParam: (last: { seq: number }[]) => (last.length < changesPage ? undefined : last.at(-1)?.seq),
+});
+
+export const productsQuery = queryOptions({
+  queryKey: ['products'],
+  queryFn: () => data(client.GET('/api/products')),
+});
+
+export const categoriesQuery = queryOptions({
+  queryKey: ['categories'],
+  queryFn: () => data(client.GET('/api/categories')),
+});
+
+export const cardQuery = (id: number) =>
+  queryOptions({
+    queryKey: ['card', id],
+    queryFn: () => data(client.GET('/api/products/{id}', byID(id))),
+    enabled: id > 0,
+  });
+
+export const ownersQuery = (q: string) =>
+  queryOptions({
+    queryKey: ['owners', q],
+    queryFn: () => data(client.GET('/api/owners', { params: { query: { q } } })),
+    enabled: q.trim() !== '',
+    placeholderData: keepPreviousData,
+  });
+
+export const tokensQuery = queryOptions({ queryKey: ['tokens'], queryFn: () => data(client.GET('/api/tokens')) });
+
+/** A change that asks the server and then looks anew at what it touched. */
+export function useAsk<In, Out>(ask: (input: In) => Promise<Out>, touched: readonly (readonly unknown[])[]) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: ask,
+    onSettled: () => Promise.all(touched.map((queryKey) => queries.invalidateQueries({ queryKey }))),
+  });
+}
+
+export const ask = {
+  closeDelivery: (id: number, partly: boolean) =>
+    data(client.POST('/api/deliveries/{id}/close', { params: { path: { id }, query: { partly } } })),
+  stopDelivery: (id: number) => data(client.POST('/api/deliveries/{id}/stop', byID(id))),
+  resumeDelivery: (id: number) => data(client.POST('/api/deliveries/{id}/resume', byID(id))),
+  decide: (id: number, decisions: { arrival: number; owner?: number; aside?: boolean; rank?: number }[]) =>
+    data(client.PUT('/api/deliveries/{id}/decisions', { ...byID(id), body: decisions })),
+  takeBack: (id: number, arrivals: number[]) =>
+    data(client.POST('/api/deliveries/{id}/decisions/take-back', { ...byID(id), body: { arrivals } })),
+  plan: (id: number, rule: 'only_where_empty' | 'add_after' | 'same_place' | 'whole_set') =>
+    data(client.POST('/api/deliveries/{id}/plans', { ...byID(id), body: { rule } })),
+  apply: (plan: number) => data(client.POST('/api/plans/{id}/apply', byID(plan))),
+  stopRun: (id: number) => data(client.POST('/api/runs/{id}/stop', byID(id))),
+  resumeRun: (id: number) => data(client.POST('/api/runs/{id}/resume', byID(id))),
+  undo: (id: number) => data(client.POST('/api/runs/{id}/undo', byID(id))),
+  importTable: (name: string, text: string) =>
+    data(
+      client.POST('/api/catalogue/imports', {
+        params: { query: { name } },
+        body: text,
+        bodySerializer: (body) => body as string,
+        headers: { 'Content-Type': 'text/csv' },
+      }),
+    ),
+};
