@@ -40,6 +40,7 @@ type cardBody struct {
 	Barcode  string            `json:"barcode,omitempty"`
 	Title    string            `json:"title"`
 	Label    string            `json:"label"`
+	Parent   int64             `json:"parent,omitempty" doc:"The product, of a variant."`
 	Category int64             `json:"category,omitempty"`
 	Options  map[string]string `json:"options"`
 	Pictures []pictureBody     `json:"pictures"`
@@ -154,7 +155,7 @@ func (s *Server) card(ctx context.Context, id int64) (cardBody, error) {
 	}
 	var card cardBody
 	for i, o := range family {
-		one := cardBody{ID: o.ID, Kind: o.Kind, SKU: o.Sku, Barcode: o.Barcode, Title: o.Title, Category: orZero(o.Category), Pictures: pictures[o.ID]}
+		one := cardBody{ID: o.ID, Kind: o.Kind, SKU: o.Sku, Barcode: o.Barcode, Title: o.Title, Parent: orZero(o.Parent), Category: orZero(o.Category), Pictures: pictures[o.ID]}
 		if err := json.Unmarshal(o.Options, &one.Options); err != nil {
 			return card, err
 		}

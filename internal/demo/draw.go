@@ -28,12 +28,12 @@ type point struct{ x, y float64 }
 
 // canvas draws polygons in units of a hundredth of its side, moved and scaled for the view.
 type canvas struct {
-	img         *image.RGBA
-	raster      *vector.Rasterizer
-	scale       float64
-	cx, cy      float64 // the unit point at the middle
-	mirrored    bool
-	side, ratio float64
+	img      *image.RGBA
+	raster   *vector.Rasterizer
+	scale    float64
+	cx, cy   float64 // the unit point at the middle
+	mirrored bool
+	side     float64
 }
 
 var paper = color.RGBA{0xf3, 0xee, 0xe4, 255}
@@ -43,6 +43,7 @@ func drawing(a article, v view, side int) []byte {
 	c := &canvas{img: image.NewRGBA(image.Rect(0, 0, side, side)), raster: vector.NewRasterizer(side, side),
 		side: float64(side), scale: float64(side) / 100, cx: 50, cy: 50, mirrored: v == back}
 	draw.Draw(c.img, c.img.Bounds(), image.NewUniform(paper), image.Point{}, draw.Src)
+	c.scale *= .84 + .008*float64(a.model) // so that no two models' pictures are the same
 	tone := a.hue.rgb
 	switch v {
 	case detail:

@@ -1,0 +1,102 @@
+package e2e
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/chromedp"
+)
+
+// TestScreenshots draws the main views of the demo world into the folder that AMBROSA_SCREENSHOTS names.
+// AMBROSA_DEMO_DATA names a data folder to keep between drawings; AMBROSA_VIEWS picks views by name.
+func TestScreenshots(t *testing.T) {
+	folder := os.Getenv("AMBROSA_SCREENSHOTS")
+	if folder == "" {
+		t.Skip("make screenshots sets AMBROSA_SCREENSHOTS")
+	}
+	p := &program{t: t, data: os.Getenv("AMBROSA_DEMO_DATA")}
+	if p.data == "" {
+		p.data = dataFolder(t)
+	}
+	p.start("demo")
+	t.Cleanup(p.stop)
+	c := signIn(t, p.url(), "mo", "a-steady-wind")
+	var deliveries []struct {
+		ID    int64
+		Title string
+	}
+	c.do("GET", "/api/deliveries", nil, &deliveries)
+	of := func(title string) string {
+		for _, d := range deliveries {
+			if strings.HasPrefix(d.Title, title) {
+				return fmt.Sprint(d.ID)
+			}
+		}
+		t.Fatalf("the demo has no delivery %s", title)
+		return ""
+	}
+	var plan id
+	c.do("POST", "/api/deliveries/"+of("Tarn")+"/plans", map[string]string{"rule": "only_where_empty"}, &plan)
+	ctx := browser(t)
+	enter(t, ctx, p.url(), "mo", "a-steady-wind")
+	for _, view := range []struct {
+		name, path, wait string
+		dark             bool
+		then             chromedp.Action[chromedp.Void]
+	}{
+		{"gather", "/gather?in=" + of("Windhover"), ".line.at img", false, nil},
+		{"pair", "/pair/" + of("Tarn") + "?at=2", ".line.at img", false, nil},
+		{"pair-contested", "/pair/" + of("Windhover") + "?show=contested", ".line.at img", false, nil},
+		{"pair-dark", "/pair/" + of("Tarn") + "?at=2", ".line.at img", true, nil},
+		{"plan", fmt.Sprintf("/plan/%d", plan.ID), ".line.at img", false, chromedp.KeyEvent("jj")},
+		{"catalogue", "/catalogue?q=delta", ".shopwindow img", false, nil},
+		{"ledger", "/ledger/2", ".line.at img", false, chromedp.KeyEvent("jj")},
+	} {
+		if pick := os.Getenv("AMBROSA_VIEWS"); pick != "" && !strings.Contains(pick, view.name) {
+			continue
+		}
+		t.Run(view.name, func(t *testing.T) {
+			scheme := "light"
+			if view.dark {
+				scheme = "dark"
+			}
+			if _, err := chromedp.Call(ctx, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{
+				Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: scheme}}}); err != nil {
+				t.Fatal(err)
+			}
+			do(t, ctx, chromedp.EmulateViewport(1280, 800), chromedp.Navigate(p.url()+view.path), chromedp.WaitVisible(chromedp.CSS(view.wait)))
+			if view.then != nil {
+				do(t, ctx, view.then)
+			}
+			do(t, ctx, chromedp.Sleep(700*time.Millisecond))
+			png, err := chromedp.Run(ctx, chromedp.CaptureScreenshot())
+			if err != nil {
+				t.Fatal(err)
+			}
+			if err := os.WriteFile(filepath.Join(folder, view.name+".png"), png, 0o644); err != nil {
+				t.Fatal(err)
+			}
+		})
+	}
+}
+
+// enter signs in on the page.
+func enter(t testing.TB, ctx context.Context, url, name, password string) {
+	t.Helper()
+	do(t, ctx, chromedp.Navigate(url), chromedp.WaitVisible(chromedp.CSS("input[name=name]")),
+		chromedp.SendKeys(chromedp.CSS("input[name=name]"), name),
+		chromedp.SendKeys(chromedp.CSS("input[name=password]"), password+"\r"), chromedp.WaitVisible(chromedp.CSS(".trail")))
+}
+
+func do(t testing.TB, ctx context.Context, actions ...chromedp.Action[chromedp.Void]) {
+	t.Helper()
+	if err := chromedp.Do(ctx, actions...); err != nil {
+		t.Fatal(err)
+	}
+}

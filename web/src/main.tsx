@@ -1,0 +1,44 @@
+import '@fontsource/atkinson-hyperlegible/latin-400.css';
+import '@fontsource/atkinson-hyperlegible/latin-700.css';
+import '@fontsource/atkinson-hyperlegible/latin-ext-400.css';
+import '@fontsource/atkinson-hyperlegible/latin-ext-700.css';
+import '@fontsource/atkinson-hyperlegible-mono/latin-400.css';
+import '@fontsource/atkinson-hyperlegible-mono/latin-700.css';
+import '@fontsource/atkinson-hyperlegible-mono/latin-ext-400.css';
+import '@mantine/core/styles.css';
+import '@mantine/notifications/styles.css';
+import './ui/look.css';
+import { MantineProvider } from '@mantine/core';
+import { Notifications } from '@mantine/notifications';
+import { MutationCache, QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { RouterProvider } from '@tanstack/react-router';
+import { StrictMode } from 'react';
+import { createRoot } from 'react-dom/client';
+import { onSignedOut } from './api/client';
+import { router } from './router';
+import { theme, variables } from './theme';
+import { complain } from './ui/complain';
+
+const queries = new QueryClient({
+  defaultOptions: { queries: { staleTime: 30_000, retry: 1, refetchOnWindowFocus: false } },
+  mutationCache: new MutationCache({
+    onError: (error, _in, _context, mutation) => {
+      if (!mutation.meta?.quiet) complain(error);
+    },
+  }),
+});
+
+onSignedOut(() => queries.setQueryData(['session'], null));
+
+const root = document.getElementById('root');
+if (!root) throw new Error('index.html has no root');
+createRoot(root).render(
+  <StrictMode>
+    <MantineProvider theme={theme} cssVariablesResolver={variables} defaultColorScheme="auto">
+      <QueryClientProvider client={queries}>
+        <Notifications position="bottom-right" autoClose={7000} />
+        <RouterProvider router={router} context={{ queries }} />
+      </QueryClientProvider>
+    </MantineProvider>
+  </StrictMode>,
+);

@@ -1,0 +1,147 @@
+import { useSyncExternalStore } from 'react';
+import * as tus from 'tus-js-client';
+import { client, csrfHeaders, data } from '../../api/client';
+import { ask } from '../../api/queries';
+import { type Dropped, titleOf } from './dropped';
+
+/** A delivery on its way from this browser. It lives outside the screens, so walking about doesn't end it. */
+export interface Sending {
+  delivery: number;
+  title: string;
+  files: number;
+  sent: number;
+  bytes: number;
+  sentBytes: number;
+  failed: { path: string; why: string }[];
+  state: 'sending' | 'stopped' | 'sent';
+}
+
+/** Pieces must fit what the server holds in memory for one request. */
+const pieceBytes = 8 * 1024 * 1024;
+/** Files on their way side by side. */
+const lanes = 5;
+
+let sending: Sending | null = null;
+let stop = () => {};
+const watchers = new Set<() => void>();
+
+function change(next: Sending | null) {
+  sending = next;
+  for (const tell of watchers) tell();
+}
+
+export const useSending = () =>
+  useSyncExternalStore(
+    (tell) => {
+      watchers.add(tell);
+      return () => watchers.delete(tell);
+    },
+    () => sending,
+  );
+
+export const stopSending = () => stop();
+export const dismissSending = () => change(null);
+
+window.addEventListener('beforeunload', (event) => {
+  if (sending?.state === 'sending') event.preventDefault();
+});
+
+/** Sends what was dropped: into a new delivery, or into one that is still open, going on where it ended. */
+export async function send(dropped: Dropped[], into?: { id: number; title: string }): Promise<number> {
+  if (sending?.state === 'sending') throw new Error('Another delivery is being sent; wait for it or stop it first.');
+  const title = into?.title ?? titleOf(dropped);
+  const delivery = into?.id ?? (await data(client.POST('/api/deliveries', { body: { title } }))).id;
+  const there = new Map<string, { id: string; bytes: number; received: number }>();
+  if (into) {
+    const uploads = await data(client.GET('/api/deliveries/{id}/uploads', { params: { path: { id: delivery } } }));
+    for (const u of uploads) there.set(u.path, u);
+  }
+  let now: Sending = {
+    delivery,
+    title,
+    files: dropped.length,
+    sent: 0,
+    bytes: dropped.reduce((n, d) => n + d.file.size, 0),
+    sentBytes: 0,
+    failed: [],
+    state: 'sending',
+  };
+  change(now);
+  const uploads = new Set<tus.Upload>();
+  let stopped = false;
+  stop = () => {
+    stopped = true;
+    for (const u of uploads) void u.abort();
+    change({ ...now, state: 'stopped' });
+  };
+  let last = 0;
+  const update = (part: Partial<Sending>, force = false) => {
+    now = { ...now, ...part };
+    if (!stopped && (force || performance.now() - last > 100)) {
+      last = performance.now();
+      change(now);
+    }
+  };
+  const one = (d: Dropped) =>
+    new Promise<void>((done) => {
+      const before = there.get(d.path);
+      const partly = before && before.bytes === d.file.size ? before : undefined;
+      if (partly && partly.received === partly.bytes) {
+        update({ sent: now.sent + 1, sentBytes: now.sentBytes + d.file.size });
+        done();
+        return;
+      }
+      let counted = 0;
+      const upload = new tus.Upload(d.file, {
+        endpoint: '/api/uploads/',
+        uploadUrl: partly ? `/api/uploads/${partly.id}` : undefined,
+        chunkSize: pieceBytes,
+        uploadDataDuringCreation: true,
+        storeFingerprintForResuming: false,
+        retryDelays: [0, 500, 1000, 2000, 4000, 8000, 16000, 30000],
+        metadata: { delivery: String(delivery), path: d.path },
+        headers: csrfHeaders(),
+        onProgress: (bytes) => {
+          update({ sentBytes: now.sentBytes + bytes - counted });
+          counted = bytes;
+        },
+        onSuccess: () => {
+          uploads.delete(upload);
+          update({ sent: now.sent + 1, sentBytes: now.sentBytes + d.file.size - counted });
+          done();
+        },
+        onError: (error) => {
+          uploads.delete(upload);
+          update({ failed: [...now.failed, { path: d.path, why: reason(error) }] }, true);
+          done();
+        },
+      });
+      uploads.add(upload);
+      upload.start();
+    });
+  const queue = dropped[Symbol.iterator]();
+  const lane = async () => {
+    for (const d of queue) {
+      if (stopped) return;
+      await one(d);
+    }
+  };
+  void Promise.all(Array.from({ length: lanes }, lane)).then(async () => {
+    if (stopped) return;
+    if (now.failed.length === 0) {
+      await ask.closeDelivery(delivery, false);
+      change({ ...now, state: 'sent' });
+      setTimeout(() => sending?.delivery === delivery && sending.state === 'sent' && change(null), 1500);
+    } else {
+      change({ ...now, state: 'stopped' });
+    }
+  });
+  return delivery;
+}
+
+function reason(error: Error | tus.DetailedError): string {
+  const status = 'originalResponse' in error ? error.originalResponse?.getStatus() : undefined;
+  if (status)
+    return `the server refused it (${status}): ${('originalResponse' in error && error.originalResponse?.getBody()) || ''}`;
+  return 'the connection was lost';
+}

@@ -1,0 +1,126 @@
+import { Button } from '@mantine/core';
+import { useQuery } from '@tanstack/react-query';
+import { Link, useNavigate, useParams } from '@tanstack/react-router';
+import { useState } from 'react';
+import type { Change } from '../../api/client';
+import { ask, planQuery, useAsk } from '../../api/queries';
+import { Bench } from '../../ui/Bench';
+import { Empty } from '../../ui/Empty';
+import { count, plural, when } from '../../ui/format';
+import { useMayEdit } from '../../ui/Shell';
+import { ruleName } from '../pair/rules';
+import { ChangeGlass } from './ChangeGlass';
+import { ChangeLines } from './ChangeLines';
+
+/** A plan before it is applied: exactly what would change. Nothing is written yet. */
+export function PlanSheet() {
+  const id = Number(useParams({ from: '/plan/$plan' }).plan);
+  const plan = useQuery(planQuery(id));
+  const navigate = useNavigate();
+  const mayEdit = useMayEdit();
+  const [at, setAt] = useState<Change>();
+  const apply = useAsk(() => ask.apply(id), [['plan', id], ['runs'], ['trail']]);
+  const p = plan.data;
+  if (plan.isError)
+    return (
+      <Bench rail={null} glass={null} board={<Empty title="This plan can’t be shown.">{plan.error.message}</Empty>} />
+    );
+  if (!p) return <div className="hush">Reading the plan …</div>;
+  const run = () =>
+    apply.mutate(undefined, {
+      onSuccess: (r) => void navigate({ to: '/ledger/$run', params: { run: String(r.id) } }),
+    });
+  return (
+    <Bench
+      rail={
+        <>
+          <h2 className="railhead">Plan</h2>
+          <dl className="facts">
+            <div>
+              <dt>{p.kind === 'catalogue' ? 'Lines' : 'Owners'} to change</dt>
+              <dd className="figures">{count(p.changes)}</dd>
+            </div>
+            {p.rule && (
+              <div>
+                <dt>House rule</dt>
+                <dd>{ruleName(p.rule)}</dd>
+              </div>
+            )}
+            {p.problems.length > 0 && (
+              <div>
+                <dt>Rows left out</dt>
+                <dd className="figures wrong">{count(p.problems.length)}</dd>
+              </div>
+            )}
+            <div>
+              <dt>Made</dt>
+              <dd>
+                {when(p.createdAt)}, by {p.person}
+              </dd>
+            </div>
+          </dl>
+          {p.delivery && (
+            <Link to="/pair/$delivery" params={{ delivery: String(p.delivery) }}>
+              Back to the lines
+            </Link>
+          )}
+        </>
+      }
+      board={
+        <>
+          <header className="top">
+            <h1>{p.title}</h1>
+            <p className="soft">
+              {p.run ? 'This plan was applied.' : 'This is what would change. Nothing is written yet.'}
+            </p>
+          </header>
+          {p.problems.length > 0 && <Problems problems={p.problems} />}
+          <ChangeLines plan={id} total={p.changes} left={false} onAt={setAt} />
+        </>
+      }
+      glass={<ChangeGlass change={at} />}
+      foot={
+        <>
+          <span className="grow">
+            {p.kind === 'undo'
+              ? 'Lines that changed since are named and left as they are.'
+              : 'It can be undone from the ledger.'}
+          </span>
+          {p.run ? (
+            <Link to="/ledger/$run" params={{ run: String(p.run) }} className="button">
+              See what became of it
+            </Link>
+          ) : (
+            mayEdit && (
+              <Button
+                size="compact-sm"
+                className="go"
+                onClick={run}
+                loading={apply.isPending}
+                disabled={p.changes === 0}
+                data-autofocus
+              >
+                Apply {plural(p.changes, 'change')}
+              </Button>
+            )
+          )}
+        </>
+      }
+    />
+  );
+}
+
+function Problems({ problems }: { problems: { line: number; column?: string; why: string }[] }) {
+  return (
+    <details className="problems" open={problems.length < 6}>
+      <summary>{plural(problems.length, 'row is', 'rows are')} left out; the others go in</summary>
+      <ul className="plain">
+        {problems.map((p) => (
+          <li key={`${p.line}-${p.column}`}>
+            <span className="figures">line {p.line}</span> {p.column && <b>{p.column}</b>} {p.why}
+          </li>
+        ))}
+      </ul>
+    </details>
+  );
+}

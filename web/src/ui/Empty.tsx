@@ -1,0 +1,11 @@
+import type { ReactNode } from 'react';
+
+/** An empty board: what this is, and what to do next. */
+export function Empty({ title, children }: { title: string; children?: ReactNode }) {
+  return (
+    <div className="empty">
+      <h2>{title}</h2>
+      <div>{children}</div>
+    </div>
+  );
+}

@@ -1,0 +1,23 @@
+import { count } from './format';
+
+/** How far a work is, in words and as a bar. of 0: the end is not known. */
+export function Progress({ label, done, of }: { label: string; done: number; of: number }) {
+  return (
+    <div className="progress">
+      <div className="row">
+        <span className="grow">{label}</span>
+        <span className="figures">{of ? `${count(done)} of ${count(of)}` : `${count(done)} so far`}</span>
+      </div>
+      <div
+        className={of ? 'bar' : 'bar unknown'}
+        role="progressbar"
+        aria-label={label}
+        aria-valuemin={0}
+        aria-valuemax={of || undefined}
+        aria-valuenow={of ? done : undefined}
+      >
+        <i style={{ width: of ? `${(100 * done) / of}%` : undefined }} />
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,44 @@
+import { pictureURL } from '../api/client';
+
+/** A small picture; an empty frame where there is none. */
+export function Thumb({ sha, size, alt = '' }: { sha?: string; size: number; alt?: string }) {
+  if (!sha) return <span className="thumb none" style={{ width: size, height: size }} aria-hidden />;
+  return (
+    <img
+      className="thumb"
+      src={pictureURL(sha, size > 96 ? 480 : 96)}
+      width={size}
+      height={size}
+      alt={alt}
+      loading="lazy"
+      decoding="async"
+      draggable={false}
+    />
+  );
+}
+
+/** Pictures in their order, as many as fit. */
+export function Strip({
+  shas,
+  size = 28,
+  most = 6,
+  was,
+}: {
+  shas: string[];
+  size?: number;
+  most?: number;
+  was?: string[];
+}) {
+  if (shas.length === 0) return <span className="soft">none</span>;
+  return (
+    <span className="strip">
+      {shas.slice(0, most).map((sha, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: a place in the order is what it is
+        <span key={i} className={was && !was.includes(sha) ? 'fresh' : undefined}>
+          <Thumb sha={sha} size={size} />
+        </span>
+      ))}
+      {shas.length > most && <span className="soft">+{shas.length - most}</span>}
+    </span>
+  );
+}
