@@ -41,13 +41,9 @@ func Tokens(text string, offset int) []Token {
 			folded.Reset()
 		}
 	}
-	var iter norm.Iter
-	iter.InitString(norm.NFKC, text)
-	for !iter.Done() {
-		from := iter.Pos()
-		segment := iter.Next()
-		to := iter.Pos()
-		for _, r := range caseFold(segment) {
+	for from := 0; from < len(text); {
+		to := from + norm.NFKC.NextBoundaryInString(text[from:], true)
+		for _, r := range caseFold(norm.NFKC.String(text[from:to])) {
 			switch {
 			case unicode.IsDigit(r), unicode.IsLetter(r), unicode.IsMark(r):
 				isDigit := unicode.IsDigit(r)
@@ -65,16 +61,17 @@ func Tokens(text string, offset int) []Token {
 				flush()
 			}
 		}
+		from = to
 	}
 	flush()
 	return tokens
 }
 
-func caseFold(segment []byte) string {
-	if utf8.RuneCount(segment) == 1 && segment[0] < utf8.RuneSelf {
-		return strings.ToLower(string(segment))
+func caseFold(segment string) string {
+	if len(segment) == 1 {
+		return strings.ToLower(segment)
 	}
-	return cases.Fold().String(string(segment))
+	return cases.Fold().String(segment)
 }
 
 func isASCII(s string) bool {

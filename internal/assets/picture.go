@@ -81,7 +81,7 @@ func Probe(src Source, maxPixels int64) (*Picture, error) {
 	if err := image.ToColorSpace(vips.InterpretationSRGB); err != nil {
 		return nil, damaged(err)
 	}
-	if p.Derivatives[Sizes[0]], err = webp(image); err != nil {
+	if p.Derivatives[Sizes[0]], err = encode(image); err != nil {
 		return nil, damaged(err)
 	}
 	small, err := Source{Bytes: p.Derivatives[Sizes[0]]}.thumbnail(Sizes[1], params)
@@ -89,13 +89,13 @@ func Probe(src Source, maxPixels int64) (*Picture, error) {
 		return nil, damaged(err)
 	}
 	defer small.Close()
-	if p.Derivatives[Sizes[1]], err = webp(small); err != nil {
+	if p.Derivatives[Sizes[1]], err = encode(small); err != nil {
 		return nil, damaged(err)
 	}
 	return p, nil
 }
 
-func webp(image *vips.ImageRef) ([]byte, error) {
+func encode(image *vips.ImageRef) ([]byte, error) {
 	bytes, _, err := image.ExportWebp(&vips.WebpExportParams{Quality: 80, ReductionEffort: 2, StripMetadata: true})
 	return bytes, err
 }

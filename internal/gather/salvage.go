@@ -56,10 +56,14 @@ func salvageZip(f *os.File, size int64, limits Limits, visit func(entry) error) 
 			packed, unpacked, sum = measureDeflate(f, data, size, limits.EntryBytes)
 			e.size = unpacked
 		}
+		if streamed && method == zip.Store {
+			packed, sum = measureStored(f, data, size)
+			unpacked, e.size = packed, packed
+		}
 		switch {
 		case flags&1 != 0:
 			e.problem, e.detail = Encrypted, "The file is encrypted; ask for an archive without a password."
-		case method != zip.Store && method != zip.Deflate, streamed && method == zip.Store:
+		case method != zip.Store && method != zip.Deflate:
 			e.problem, e.detail = Damaged, "The archive's directory is lost and this file can't be read without it."
 			packed = 0
 		case packed < 0 || data+packed > size:
@@ -118,6 +122,48 @@ func measureDeflate(f *os.File, data, size, most int64) (packed, unpacked int64,
 		return -1, n, 0
 	}
 	return counted.read, n, hash.Sum32()
+}
+
+// measureStored finds where a stored file of unknown length ends: before a data descriptor, with or without
+// its signature, that names the very length read so far. Source: APPNOTE.TXT 6.3, section 4.3.9. packed is -1
+// where there is none.
+func measureStored(f *os.File, data, size int64) (packed int64, sum uint32) {
+	const window, descriptor = 1 << 16, 12
+	buf := make([]byte, window+4)
+	fits := func(at int64) bool {
+		var d [descriptor]byte
+		if _, err := f.ReadAt(d[:], at); err != nil || at < data || int64(binary.LittleEndian.Uint32(d[4:])) != packed {
+			return false
+		}
+		sum = binary.LittleEndian.Uint32(d[:])
+		return true
+	}
+	for at := data; at < size; at += window {
+		n, err := f.ReadAt(buf, at)
+		if err != nil && err != io.EOF {
+			break
+		}
+		for i := 0; i < n && i < window; i++ {
+			if buf[i] != 'P' || i+4 > n || buf[i+1] != 'K' {
+				continue
+			}
+			here := at + int64(i)
+			switch string(buf[i+2 : i+4]) {
+			case "\x07\x08":
+				if packed = here - data; fits(here + 4) {
+					return packed, sum
+				}
+			case "\x03\x04", "\x01\x02":
+				if packed = here - descriptor - data; fits(here - descriptor) {
+					return packed, sum
+				}
+			}
+		}
+	}
+	if packed = size - descriptor - data; fits(size - descriptor) {
+		return packed, sum
+	}
+	return -1, 0
 }
 
 // byteMeter counts exactly what an inflater takes; being a ByteReader it keeps it from reading ahead.

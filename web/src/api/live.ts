@@ -20,13 +20,19 @@ const touched: Record<string, (id: number) => { key: readonly unknown[]; pause: 
   ],
 };
 
-/** Follows the server's words until stopped. The browser connects again by itself; then everything is old. */
+/**
+ * Follows the server's words until stopped. A browser opens few connections to one address, so of all the pages
+ * open one listens and tells the others; when it closes, another takes over. Where the browser has no locks (an
+ * address without https) each page listens for itself.
+ */
 export function follow(queries: QueryClient): () => void {
   const waiting = new Map<string, ReturnType<typeof setTimeout>>();
-  const source = new EventSource('/api/events');
-  let lost = false;
-  source.onmessage = (event) => {
-    const [kind = '', id = '0'] = String(event.data).split(':');
+  const hear = (word: string) => {
+    if (word === 'all') {
+      void queries.invalidateQueries();
+      return;
+    }
+    const [kind = '', id = '0'] = word.split(':');
     for (const { key, pause } of touched[kind]?.(Number(id)) ?? []) {
       const name = JSON.stringify(key);
       if (waiting.has(name)) continue;
@@ -39,15 +45,46 @@ export function follow(queries: QueryClient): () => void {
       );
     }
   };
+  const others = new BroadcastChannel('ambrosa-events');
+  others.onmessage = (event) => hear(String(event.data));
+  const ended = new AbortController();
+  const listen = () => {
+    const stop = listenToServer((word) => {
+      hear(word);
+      others.postMessage(word);
+    });
+    return new Promise<void>((done) => {
+      const end = () => {
+        stop();
+        done();
+      };
+      ended.signal.addEventListener('abort', end);
+      window.addEventListener('pagehide', end, { once: true });
+    });
+  };
+  if (navigator.locks) {
+    navigator.locks.request('ambrosa-events', { signal: ended.signal }, listen).catch(() => {});
+  } else {
+    void listen();
+  }
+  return () => {
+    ended.abort();
+    others.close();
+    for (const timer of waiting.values()) clearTimeout(timer);
+  };
+}
+
+/** The browser connects again by itself; after that everything may be old. */
+function listenToServer(tell: (word: string) => void): () => void {
+  const source = new EventSource('/api/events');
+  let lost = false;
+  source.onmessage = (event) => tell(String(event.data));
   source.onerror = () => {
     lost = true;
   };
   source.onopen = () => {
-    if (lost) void queries.invalidateQueries();
+    if (lost) tell('all');
     lost = false;
   };
-  return () => {
-    source.close();
-    for (const timer of waiting.values()) clearTimeout(timer);
-  };
+  return () => source.close();
 }

@@ -1,0 +1,133 @@
+package pairing
+
+import (
+	"fmt"
+	"testing"
+
+	"ambrosa/core/names"
+)
+
+func owners(skus ...string) []Owner {
+	var all []Owner
+	for i, sku := range skus {
+		all = append(all, Owner{ID: int64(i + 1), Kind: Variant, Keys: []Key{{SKU, sku}}})
+	}
+	return all
+}
+
+// at shows a claim as grade, fit, owner's SKU, number and what of the path was met.
+func at(owners []Owner, path string, c Claim) string {
+	if c.Reading == nil {
+		return string(c.Grade)
+	}
+	number := "-"
+	if c.Reading.Number != nil {
+		number = fmt.Sprint(*c.Reading.Number)
+	}
+	return fmt.Sprintf("%s %s %s %s %q", c.Grade, c.Reading.Fit, owners[c.Reading.Owner-1].Keys[0].Text, number,
+		path[c.Reading.NameSpan.Start:c.Reading.NameSpan.End])
+}
+
+func TestPair(t *testing.T) {
+	all := owners("PK-DLT-140-AMB", "PK-10", "PK-100", "T-100", "T-100-2", "AB-123", "AB-1232", "00451", "twice", "TWICE", "7A", "-", "X", "Grün 5")
+	for _, c := range []struct {
+		path string
+		with string // another file of the delivery
+		want string
+	}{
+		{"PK-DLT-140-AMB.jpg", "", `sure whole PK-DLT-140-AMB - "PK-DLT-140-AMB"`},
+		{"in/a folder/tarn_pk dlt 140 amb 01.jpg", "", `sure within PK-DLT-140-AMB 1 "pk dlt 140 amb"`},
+		{"PKDLT140AMB(2).jpg", "", `sure whole PK-DLT-140-AMB 2 "PKDLT140AMB"`},
+		{"PK-100.jpg", "", `sure whole PK-100 - "PK-100"`},
+		{"PK-1000.jpg", "", `unclaimed`},
+		{"T-100_3.jpg", "", `sure whole T-100 3 "T-100"`},
+		{"T-100-2.jpg", "", `sure whole T-100-2 - "T-100-2"`},
+		{"T-100-2.jpg", "T-100-1.jpg", `contested`},
+		{"AB-123_2.jpg", "", `sure whole AB-123 2 "AB-123"`},
+		{"AB-1232.jpg", "", `sure whole AB-1232 - "AB-1232"`},
+		{"00451-3.jpg", "", `sure whole 00451 3 "00451"`},
+		{"451.jpg", "", `unclaimed`},
+		{"Twice.jpg", "", `contested`},
+		{"PK-10 + PK-100.jpg", "", `contested`},
+		{"old 7a kite.jpg", "", `likely within 7A - "7a"`},
+		{"x.jpg", "", `unclaimed`},
+		{"gru\u0308n_5-2.jpg", "", "sure whole Grün 5 2 \"gru\u0308n_5\""},
+		{"__MACOSX/._PK-100.jpg", "", `ignored`},
+	} {
+		files := []File{{Path: c.path}}
+		if c.with != "" {
+			files = append(files, File{Path: c.with})
+		}
+		claim := Pair(NewIndex(all), files)[0]
+		if got := at(all, c.path, claim); got != c.want {
+			t.Errorf("%s (with %q): %s, want %s", c.path, c.with, got, c.want)
+		}
+		if claim.Why == "" {
+			t.Errorf("%s: the claim does not say why", c.path)
+		}
+		if claim.Grade == Contested && len(claim.Candidates) < 2 {
+			t.Errorf("%s is contested by %v", c.path, claim.Candidates)
+		}
+	}
+	unfit := NewIndex(all).Unfit
+	if len(unfit) != 2 || unfit[0].Key.Text != "-" || unfit[1].Key.Text != "X" {
+		t.Errorf("unfit keys: %v", unfit)
+	}
+}
+
+func TestOrder(t *testing.T) {
+	number := func(n int) *int { return &n }
+	files := []Placed{
+		{Owner: 1, Path: "k packed.jpg", Role: "packed"},
+		{Owner: 1, Path: "k10.jpg", Number: number(10)},
+		{Owner: 1, Path: "k2.jpg", Number: number(2)},
+		{Owner: 1, Path: "k.jpg"},
+		{Owner: 1, Path: "k2 back.jpg", Number: number(2), Role: "back"},
+		{Owner: 2, Path: "a10.jpg", Number: number(1)},
+		{Owner: 2, Path: "a9.jpg", Number: number(1)},
+		{Owner: 2, Path: "z.jpg", Rank: 1},
+	}
+	for i := range files {
+		files[i].File = i
+	}
+	paths := map[string]int{}
+	place := Order(append([]Placed(nil), files...))
+	for i, f := range files {
+		paths[f.Path] = place[i]
+	}
+	for path, want := range map[string]int{"k.jpg": 1, "k2.jpg": 2, "k2 back.jpg": 3, "k10.jpg": 4, "k packed.jpg": 5, "a9.jpg": 1, "a10.jpg": 2, "z.jpg": 3} {
+		if paths[path] != want {
+			t.Errorf("%s is at %d, want %d", path, paths[path], want)
+		}
+	}
+}
+
+// A claim never leaves its path, however the keys and names are made.
+func FuzzPair(f *testing.F) {
+	f.Add("PK-10", "a/PK-100 PK-10_2.jpg")
+	f.Add("ﬁ", "xﬁ fi.jpg")
+	f.Fuzz(func(t *testing.T, key, path string) {
+		claim := Pair(NewIndex(owners(key, key+"-2", "T-1")), []File{{Path: path}})[0]
+		for _, r := range append(claim.Candidates, Reading{NameSpan: names.Span{}}) {
+			if r.NameSpan.Start < 0 || r.NameSpan.End > len(path) || r.NameSpan.End < r.NameSpan.Start {
+				t.Fatalf("%v outside %q", r.NameSpan, path)
+			}
+		}
+		if r := claim.Reading; r != nil && (r.NameSpan.Empty() || r.NameSpan.End > len(path)) {
+			t.Fatalf("%v outside %q", r.NameSpan, path)
+		}
+	})
+}
+
+func BenchmarkPair(b *testing.B) {
+	skus := make([]string, 100_000)
+	files := make([]File, len(skus))
+	for i := range skus {
+		skus[i] = fmt.Sprintf("PK-%05d-%c%c", i, 'A'+i%26, 'A'+i/26%26)
+		files[i].Path = fmt.Sprintf("in/tarn_%s_%d.jpg", skus[i], i%9)
+	}
+	all := owners(skus...)
+	for b.Loop() {
+		Pair(NewIndex(all), files)
+	}
+}
