@@ -1,0 +1,331 @@
+package runs
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"ambrosa/core/catalogue"
+	"ambrosa/core/change"
+	"ambrosa/internal/gather"
+	"ambrosa/internal/store"
+	"ambrosa/internal/store/query"
+	"ambrosa/internal/store/storetest"
+)
+
+func TestMain(m *testing.M) { storetest.Main(m) }
+
+var ctx = context.Background()
+
+// world is a catalogue of owners 1…n, each a product, and assets 1…n.
+func world(t testing.TB, owners, assets int) (*Runner, int64) {
+	t.Helper()
+	s, person := storetest.New(t)
+	r, err := New(s, &gather.Gatherer{Store: s, Folder: t.TempDir()})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, sql := range []string{
+		fmt.Sprintf("INSERT INTO owner (id, kind, sku, identity, title) SELECT n, 'product', 'K' || n, 'k' || n, 'Kite' FROM generate_series(1, %d) n", owners),
+		fmt.Sprintf("INSERT INTO asset (sha256, bytes, format, width, height) SELECT sha256(n::text::bytea), 1, 'JPEG', 1, 1 FROM generate_series(1, %d) n", assets),
+		"SELECT setval('owner_id', 1000000)",
+	} {
+		if _, err := s.Pool.Exec(ctx, sql); err != nil {
+			t.Fatal(err)
+		}
+	}
+	return r, person
+}
+
+func pictures(ids ...int64) []change.Picture {
+	var out []change.Picture
+	for _, id := range ids {
+		out = append(out, change.Picture{Asset: id, Alt: fmt.Sprint("alt ", id)})
+	}
+	return out
+}
+
+func (r *Runner) must(t testing.TB, person int64, changes ...change.Change) query.RunsRow {
+	t.Helper()
+	plan, err := r.KeepPictures(ctx, Draft{Kind: "pairing", Title: "test", Person: person}, changes)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return r.mustApply(t, plan, person)
+}
+
+func (r *Runner) mustApply(t testing.TB, plan, person int64) query.RunsRow {
+	t.Helper()
+	run, err := r.Apply(ctx, plan, person)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := r.Finish(ctx, run); err != nil {
+		t.Fatal(err)
+	}
+	return r.row(t, run)
+}
+
+func (r *Runner) row(t testing.TB, run int64) query.RunsRow {
+	t.Helper()
+	rows, err := r.Store.Runs(ctx, query.RunsParams{ID: &run, Most: 1})
+	if err != nil || len(rows) != 1 {
+		t.Fatal(rows, err)
+	}
+	return rows[0]
+}
+
+// stands gives the placements of all owners in one line.
+func (r *Runner) stands(t testing.TB) string {
+	t.Helper()
+	var s *string
+	if err := r.Store.Pool.QueryRow(ctx, "SELECT string_agg(owner_id || '.' || position || '=' || asset_id || ' ' || alt, '; ' ORDER BY owner_id, position) FROM placement").Scan(&s); err != nil {
+		t.Fatal(err)
+	}
+	if s == nil {
+		return ""
+	}
+	return *s
+}
+
+func TestApplyAndUndo(t *testing.T) {
+	r, mo := world(t, 3, 9)
+	first := r.must(t, mo, change.Change{Owner: 1, After: pictures(1, 2)}, change.Change{Owner: 2, After: pictures(3)}, change.Change{Owner: 99, After: pictures(3)})
+	if first.State != "done" || first.Applied != 2 || first.LeftAlone != 1 {
+		t.Fatalf("%+v", first)
+	}
+	want := "1.1=1 alt 1; 1.2=2 alt 2; 2.1=3 alt 3"
+	if got := r.stands(t); got != want {
+		t.Fatalf("%s, want %s", got, want)
+	}
+	if _, err := r.Apply(ctx, first.PlanID, mo); !errors.Is(err, ErrApplied) {
+		t.Errorf("applying twice: %v", err)
+	}
+	// Another order on 1, and something new on 2; then the first run is undone: 2 changed since and is left alone.
+	r.must(t, mo, change.Change{Owner: 2, Before: pictures(3), After: pictures(4, 3)})
+	undo, err := r.PlanUndo(ctx, first.ID, mo)
+	if err != nil {
+		t.Fatal(err)
+	}
+	back := r.mustApply(t, undo, mo)
+	if back.Applied != 1 || back.LeftAlone != 1 {
+		t.Errorf("the undo: %+v", back)
+	}
+	if got, want := r.stands(t), "2.1=4 alt 4; 2.2=3 alt 3"; got != want {
+		t.Errorf("after the undo %s, want %s", got, want)
+	}
+	left, err := r.Store.PlanChanges(ctx, query.PlanChangesParams{PlanID: undo, LeftOnly: true, Most: 9})
+	if err != nil || len(left) != 1 || left[0].OwnerID != 2 || left[0].Why != changedSince {
+		t.Errorf("left alone: %+v, %v", left, err)
+	}
+	// The undo is undone like any run.
+	redo, err := r.PlanUndo(ctx, back.ID, mo)
+	if err != nil {
+		t.Fatal(err)
+	}
+	r.mustApply(t, redo, mo)
+	if got, want := r.stands(t), "1.1=1 alt 1; 1.2=2 alt 2; 2.1=4 alt 4; 2.2=3 alt 3"; got != want {
+		t.Errorf("after undoing the undo %s, want %s", got, want)
+	}
+	if r.row(t, first.ID).UndoneBy != back.ID {
+		t.Error("the run does not say that it was undone")
+	}
+}
+
+// Two people apply plans to the same products at once: for each product one of them wins, whole.
+func TestTwoAtOnce(t *testing.T) {
+	const owners = 6000 // three chunks
+	r, mo := world(t, owners, 4)
+	plan := func(asset int64, backwards bool) int64 {
+		var changes []change.Change
+		for i := int64(1); i <= owners; i++ {
+			o := i
+			if backwards {
+				o = owners + 1 - i
+			}
+			changes = append(changes, change.Change{Owner: o, After: pictures(asset, asset+1)})
+		}
+		id, err := r.KeepPictures(ctx, Draft{Kind: "pairing", Title: "test", Person: mo}, changes)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return id
+	}
+	plans := []int64{plan(1, false), plan(3, true)}
+	results := make([]query.RunsRow, 2)
+	var wg sync.WaitGroup
+	for i := range plans {
+		wg.Go(func() { results[i] = r.mustApply(t, plans[i], mo) })
+	}
+	wg.Wait()
+	if sum := results[0].Applied + results[1].Applied; sum != owners {
+		t.Errorf("%d changes were made on %d products: %+v", sum, owners, results)
+	}
+	var mixed, placements int
+	if err := r.Store.Pool.QueryRow(ctx, `SELECT count(*) FILTER (WHERE n <> 2 OR low NOT IN (1, 3) OR high <> low + 1), sum(n)
+		FROM (SELECT count(*) n, min(asset_id) low, max(asset_id) high FROM placement GROUP BY owner_id) x`).Scan(&mixed, &placements); err != nil {
+		t.Fatal(err)
+	}
+	if mixed != 0 || placements != 2*owners {
+		t.Errorf("%d products are mixed, %d placements", mixed, placements)
+	}
+}
+
+func TestStopAndResume(t *testing.T) {
+	r, mo := world(t, 5000, 1)
+	var changes []change.Change
+	for o := int64(1); o <= 5000; o++ {
+		changes = append(changes, change.Change{Owner: o, After: pictures(1)})
+	}
+	plan, err := r.KeepPictures(ctx, Draft{Kind: "pairing", Title: "test", Person: mo}, changes)
+	if err != nil {
+		t.Fatal(err)
+	}
+	run, err := r.Apply(ctx, plan, mo)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if more, err := r.chunk(ctx, run); !more || err != nil {
+		t.Fatal(more, err)
+	}
+	if _, err := r.PlanUndo(ctx, run, mo); !errors.Is(err, ErrState) {
+		t.Errorf("undoing a run at work: %v", err)
+	}
+	if err := r.Stop(ctx, run); err != nil {
+		t.Fatal(err)
+	}
+	if err := r.apply(ctx, run); err != nil {
+		t.Fatal(err)
+	}
+	if row := r.row(t, run); row.State != "stopped" || row.Applied != chunkChanges || strings.Count(r.stands(t), ";") != chunkChanges-1 {
+		t.Errorf("stopped after one chunk: %+v", row)
+	}
+	if err := r.Stop(ctx, run); !errors.Is(err, ErrState) {
+		t.Errorf("stopping what is stopped: %v", err)
+	}
+	if err := r.Resume(ctx, run); err != nil {
+		t.Fatal(err)
+	}
+	if err := r.Finish(ctx, run); err != nil {
+		t.Fatal(err)
+	}
+	if row := r.row(t, run); row.State != "done" || row.Applied != 5000 {
+		t.Errorf("resumed: %+v", row)
+	}
+}
+
+// Work that a process left behind is taken up by another as soon as the first one's lock is gone, not before.
+func TestAdopt(t *testing.T) {
+	r, mo := world(t, 1, 1)
+	plan, err := r.KeepPictures(ctx, Draft{Kind: "pairing", Title: "test", Person: mo}, []change.Change{{Owner: 1, After: pictures(1)}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	run, err := r.Apply(ctx, plan, mo)
+	if err != nil {
+		t.Fatal(err)
+	}
+	other, end := context.WithCancel(ctx)
+	killed, err := store.Open(other, r.Store.Pool.Config().ConnString())
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer killed.Pool.Close()
+	for _, sql := range []string{"DELETE FROM river_job", fmt.Sprintf("UPDATE run SET state = 'running', worker = %d", killed.Worker)} {
+		if _, err := killed.Pool.Exec(ctx, sql); err != nil {
+			t.Fatal(err)
+		}
+	}
+	work, stop := context.WithCancel(ctx)
+	defer func() { stop(); r.Wait() }()
+	if err := r.Start(work); err != nil {
+		t.Fatal(err)
+	}
+	time.Sleep(300 * time.Millisecond)
+	if row := r.row(t, run); row.State != "running" || row.Applied != 0 {
+		t.Errorf("taken from a living process: %+v", row)
+	}
+	end()
+	for begun := time.Now(); r.row(t, run).State != "done"; time.Sleep(50 * time.Millisecond) {
+		if time.Since(begun) > 20*time.Second {
+			t.Fatalf("not taken up after the process was gone: %+v", r.row(t, run))
+		}
+		if err := r.adopt(ctx); err != nil {
+			t.Fatal(err)
+		}
+	}
+}
+
+func TestOwners(t *testing.T) {
+	r, mo := world(t, 0, 1)
+	apply := func(table string) query.RunsRow {
+		t.Helper()
+		rows, problems, err := catalogue.Read(table)
+		if err != nil || len(problems) > 0 {
+			t.Fatal(problems, err)
+		}
+		all, err := r.Store.AllOwners(ctx)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var standing []catalogue.Owner
+		for _, o := range all {
+			c, err := store.CatalogueOwner(o)
+			if err != nil {
+				t.Fatal(err)
+			}
+			standing = append(standing, c)
+		}
+		next := int64(len(standing) + 10)
+		changes, problems := catalogue.Plan(standing, rows, func() int64 { next++; return next })
+		if len(problems) > 0 {
+			t.Fatal(problems)
+		}
+		plan, err := r.KeepOwners(ctx, Draft{Kind: "catalogue", Title: "table", Person: mo}, changes)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return r.mustApply(t, plan, mo)
+	}
+	count := func() (n int) {
+		if err := r.Store.Pool.QueryRow(ctx, "SELECT count(*) FROM owner").Scan(&n); err != nil {
+			t.Fatal(err)
+		}
+		return n
+	}
+	undo := func(run int64) query.RunsRow {
+		t.Helper()
+		plan, err := r.PlanUndo(ctx, run, mo)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return r.mustApply(t, plan, mo)
+	}
+	made := apply("sku,product,title,category,colour\nK1,,One,Kites > Small,\nK1-R,K1,,,red\nK2,,Two,Kites,\n")
+	if made.Applied != 5 || count() != 5 {
+		t.Fatalf("%+v, %d owners", made, count())
+	}
+	changed := apply("sku,title,category\nK2,Deux,Kites\n")
+	if changed.Applied != 1 {
+		t.Errorf("%+v", changed)
+	}
+	var k1r int64
+	if err := r.Store.Pool.QueryRow(ctx, "SELECT id FROM owner WHERE sku = 'K1-R'").Scan(&k1r); err != nil {
+		t.Fatal(err)
+	}
+	r.must(t, mo, change.Change{Owner: k1r, After: pictures(1)})
+	// K2 was changed since and K1-R has a picture: they and all they stand on stay.
+	if back := undo(made.ID); back.Applied != 0 || back.LeftAlone != 5 || count() != 5 {
+		t.Errorf("%+v, %d owners", back, count())
+	}
+	if back := undo(changed.ID); back.Applied != 1 {
+		t.Errorf("%+v", back)
+	}
+	if back := undo(made.ID); back.Applied != 1 || back.LeftAlone != 4 || count() != 4 {
+		t.Errorf("only K2 may go: %+v, %d owners", back, count())
+	}
+}
