@@ -334,7 +334,7 @@ func browser(t testing.TB) context.Context {
 	t.Cleanup(cancel)
 	ctx, cancel = chromedp.NewContext(ctx)
 	t.Cleanup(cancel)
-	ctx, cancel = context.WithTimeout(ctx, 90*time.Second)
+	ctx, cancel = context.WithTimeout(ctx, 80*time.Second)
 	t.Cleanup(cancel)
 	return ctx
 }

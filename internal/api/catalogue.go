@@ -115,7 +115,12 @@ func (s *Server) catalogueRoutes(api huma.API) {
 		Q    string `query:"q" minLength:"1" maxLength:"200" required:"true"`
 		Most int32  `query:"most" minimum:"1" maximum:"100" default:"12"`
 	}) (*body[[]foundBody], error) {
-		rows, err := s.Store.SearchOwners(ctx, query.SearchOwnersParams{Text: in.Q, Escaped: escapeLike(strings.ToLower(in.Q)), Most: in.Most})
+		words := strings.Fields(escapeLike(strings.ToLower(in.Q)))
+		patterns := make([]string, len(words))
+		for i, w := range words {
+			patterns[i] = "%" + w + "%"
+		}
+		rows, err := s.Store.SearchOwners(ctx, query.SearchOwnersParams{Text: in.Q, Escaped: words, Patterns: patterns, Most: in.Most})
 		all := make([]foundBody, len(rows))
 		for i, o := range rows {
 			all[i] = foundBody{o.ID, o.Kind, o.Sku, bench.Name(o.Title, o.ParentTitle, o.Options), o.Picture}

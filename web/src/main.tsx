@@ -36,7 +36,7 @@ createRoot(root).render(
   <StrictMode>
     <MantineProvider theme={theme} cssVariablesResolver={variables} defaultColorScheme="auto">
       <QueryClientProvider client={queries}>
-        <Notifications position="bottom-right" autoClose={7000} />
+        <Notifications position="bottom-left" autoClose={4000} />
         <RouterProvider router={router} context={{ queries }} />
       </QueryClientProvider>
     </MantineProvider>

@@ -112,7 +112,7 @@ CREATE TABLE owner (
 CREATE INDEX owner_parent ON owner (parent);
 CREATE INDEX owner_category ON owner (category);
 CREATE INDEX owner_ordinal ON owner (kind, ordinal);
-CREATE INDEX owner_search ON owner USING gin ((lower(sku || ' ' || barcode || ' ' || title)) gin_trgm_ops);
+CREATE INDEX owner_search ON owner USING gin ((lower(sku || ' ' || barcode || ' ' || title || ' ' || options::text)) gin_trgm_ops);
 
 CREATE TABLE placement (
     owner_id bigint NOT NULL REFERENCES owner,

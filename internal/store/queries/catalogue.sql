@@ -24,13 +24,26 @@ SELECT c.id, c.parent, c.title, (SELECT count(*) FROM owner p WHERE p.category =
 FROM owner c WHERE c.kind = 'category' ORDER BY c.ordinal, c.id;
 
 -- name: SearchOwners :many
+-- Owners whose own words are met, each word of the question somewhere, or nearly; and the variants of products that are.
+WITH met AS (
+    SELECT o.id, (SELECT bool_and(lower(o.sku || ' ' || o.barcode || ' ' || o.title || ' ' || o.options::text) LIKE '%' || w || '%')
+            FROM unnest(sqlc.arg(escaped)::text[]) w) AS every_word,
+        word_similarity(lower(sqlc.arg(text)::text), lower(o.sku || ' ' || o.barcode || ' ' || o.title || ' ' || o.options::text)) AS likeness
+    FROM owner o WHERE o.kind <> 'category' AND (
+        lower(o.sku || ' ' || o.barcode || ' ' || o.title || ' ' || o.options::text) LIKE ALL (sqlc.arg(patterns)::text[])
+        OR lower(sqlc.arg(text)) <% lower(o.sku || ' ' || o.barcode || ' ' || o.title || ' ' || o.options::text))
+), family AS (
+    SELECT id, every_word, likeness FROM met
+    UNION ALL
+    SELECT v.id, m.every_word, m.likeness - 0.01 FROM met m JOIN owner v ON v.parent = m.id
+), best AS (
+    SELECT id, bool_or(every_word) AS every_word, max(likeness) AS likeness FROM family GROUP BY id
+)
 SELECT o.id, o.kind, o.sku, o.title, o.options, coalesce(p.title, '')::text AS parent_title,
     coalesce(encode(a.sha256, 'hex'), '')::text AS picture
-FROM owner o LEFT JOIN owner p ON p.id = o.parent AND o.kind = 'variant'
+FROM best b JOIN owner o ON o.id = b.id LEFT JOIN owner p ON p.id = o.parent AND o.kind = 'variant'
 LEFT JOIN placement f ON f.owner_id = o.id AND f.position = 1 LEFT JOIN asset a ON a.id = f.asset_id
-WHERE o.kind <> 'category' AND (lower(o.sku || ' ' || o.barcode || ' ' || o.title) LIKE '%' || sqlc.arg(escaped)::text || '%'
-    OR lower(sqlc.arg(text)::text) <% lower(o.sku || ' ' || o.barcode || ' ' || o.title))
-ORDER BY (lower(o.sku) = lower(sqlc.arg(text))) DESC, word_similarity(lower(sqlc.arg(text)), lower(o.sku || ' ' || o.barcode || ' ' || o.title)) DESC, o.ordinal
+ORDER BY (lower(o.sku) = lower(sqlc.arg(text))) DESC, b.every_word DESC, b.likeness DESC, o.ordinal
 LIMIT sqlc.arg(most)::int;
 
 -- name: Placements :many

@@ -437,20 +437,33 @@ func (q *Queries) ReserveOwnerIDs(ctx context.Context, count int32) ([]int64, er
 }
 
 const searchOwners = `-- name: SearchOwners :many
+WITH met AS (
+    SELECT o.id, (SELECT bool_and(lower(o.sku || ' ' || o.barcode || ' ' || o.title || ' ' || o.options::text) LIKE '%' || w || '%')
+            FROM unnest($3::text[]) w) AS every_word,
+        word_similarity(lower($1::text), lower(o.sku || ' ' || o.barcode || ' ' || o.title || ' ' || o.options::text)) AS likeness
+    FROM owner o WHERE o.kind <> 'category' AND (
+        lower(o.sku || ' ' || o.barcode || ' ' || o.title || ' ' || o.options::text) LIKE ALL ($4::text[])
+        OR lower($1) <% lower(o.sku || ' ' || o.barcode || ' ' || o.title || ' ' || o.options::text))
+), family AS (
+    SELECT id, every_word, likeness FROM met
+    UNION ALL
+    SELECT v.id, m.every_word, m.likeness - 0.01 FROM met m JOIN owner v ON v.parent = m.id
+), best AS (
+    SELECT id, bool_or(every_word) AS every_word, max(likeness) AS likeness FROM family GROUP BY id
+)
 SELECT o.id, o.kind, o.sku, o.title, o.options, coalesce(p.title, '')::text AS parent_title,
     coalesce(encode(a.sha256, 'hex'), '')::text AS picture
-FROM owner o LEFT JOIN owner p ON p.id = o.parent AND o.kind = 'variant'
+FROM best b JOIN owner o ON o.id = b.id LEFT JOIN owner p ON p.id = o.parent AND o.kind = 'variant'
 LEFT JOIN placement f ON f.owner_id = o.id AND f.position = 1 LEFT JOIN asset a ON a.id = f.asset_id
-WHERE o.kind <> 'category' AND (lower(o.sku || ' ' || o.barcode || ' ' || o.title) LIKE '%' || $1::text || '%'
-    OR lower($2::text) <% lower(o.sku || ' ' || o.barcode || ' ' || o.title))
-ORDER BY (lower(o.sku) = lower($2)) DESC, word_similarity(lower($2), lower(o.sku || ' ' || o.barcode || ' ' || o.title)) DESC, o.ordinal
-LIMIT $3::int
+ORDER BY (lower(o.sku) = lower($1)) DESC, b.every_word DESC, b.likeness DESC, o.ordinal
+LIMIT $2::int
 `
 
 type SearchOwnersParams struct {
-	Escaped string
-	Text    string
-	Most    int32
+	Text     string
+	Most     int32
+	Escaped  []string
+	Patterns []string
 }
 
 type SearchOwnersRow struct {
@@ -463,8 +476,14 @@ type SearchOwnersRow struct {
 	Picture     string
 }
 
+// Owners whose own words are met, each word of the question somewhere, or nearly; and the variants of products that are.
 func (q *Queries) SearchOwners(ctx context.Context, arg SearchOwnersParams) ([]SearchOwnersRow, error) {
-	rows, err := q.db.Query(ctx, searchOwners, arg.Escaped, arg.Text, arg.Most)
+	rows, err := q.db.Query(ctx, searchOwners,
+		arg.Text,
+		arg.Most,
+		arg.Escaped,
+		arg.Patterns,
+	)
 	if err != nil {
 		return nil, err
 	}
