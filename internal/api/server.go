@@ -65,6 +65,7 @@ func (s *Server) App() *fiber.App {
 	app.Get("/api/assets/:sha/:size", s.picture)
 	s.uploads(app)
 	app.Use("/api", compress.New(compress.Config{Level: compress.LevelBestSpeed}))
+	app.Get("/api/docs", s.page)
 	s.register(app)
 	app.Use("/api", func(*fiber.Ctx) error { return fiber.NewError(fiber.StatusNotFound, "there is no such address") })
 	app.Get("/*", s.page)
