@@ -36,7 +36,7 @@ lint: system web/node_modules web/src/api/schema.d.ts ## Check style and types
 	@cd web && npm run --silent check && npm run --silent lint
 
 bench: build ## Measure what the README promises
-	@go test -run '^$$' -bench . -benchtime 1x -timeout 60m ./e2e/...
+	@go test -run "^$$" -bench . -benchtime 1x -timeout 60m ./core/... ./internal/runs ./e2e
 
 screenshots: build ## Draw docs/screenshots anew from the demo world
 	@AMBROSA_SCREENSHOTS=$(CURDIR)/docs/screenshots go test -count=1 -run TestScreenshots -v -timeout 10m ./e2e/

@@ -167,7 +167,7 @@ func (w *writer) pictures(ctx context.Context, rows []query.ChunkChangesRow) err
 // lock holds the owners, in one order for everybody, until the chunk commits: two runs on one product take
 // turns. It gives those that are there.
 func (w *writer) lock(ctx context.Context, ids []int64) (map[int64]bool, error) {
-	rows, err := w.tx.Query(ctx, "SELECT id FROM owner WHERE id = ANY ($1) ORDER BY id FOR UPDATE", ids)
+	rows, err := w.tx.Query(ctx, "SELECT id FROM owner WHERE id = ANY ($1) ORDER BY id FOR NO KEY UPDATE", ids)
 	if err != nil {
 		return nil, err
 	}
