@@ -25,10 +25,8 @@ type Owner struct {
 
 // Equal reports whether two owners say the same.
 func (o Owner) Equal(p Owner) bool {
-	options := maps.Equal(o.Options, p.Options)
-	o.Options, p.Options = nil, nil
-	return options && o.ID == p.ID && o.Kind == p.Kind && o.Parent == p.Parent && o.Category == p.Category &&
-		o.SKU == p.SKU && o.Barcode == p.Barcode && o.Title == p.Title && o.Ordinal == p.Ordinal
+	return o.ID == p.ID && o.Kind == p.Kind && o.Parent == p.Parent && o.Category == p.Category && o.SKU == p.SKU &&
+		o.Barcode == p.Barcode && o.Title == p.Title && o.Ordinal == p.Ordinal && maps.Equal(o.Options, p.Options)
 }
 
 // Change is one owner before and after; nil where it is not there.

@@ -13,7 +13,6 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
-	"runtime"
 	"strings"
 	"testing"
 
@@ -33,7 +32,11 @@ func probeFile(t *testing.T, path string) (*Picture, Format, error) {
 // The pictures of Go's own image tests and of PngSuite, Willem van Schaik's set that Go carries. Checked
 // against Go's decoders: the size, and what the picture looks like once both are shrunk.
 func TestProbeGoPictures(t *testing.T) {
-	testdata := filepath.Join(runtime.GOROOT(), "src", "image")
+	root, err := exec.Command("go", "env", "GOROOT").Output()
+	if err != nil {
+		t.Fatal(err)
+	}
+	testdata := filepath.Join(strings.TrimSpace(string(root)), "src", "image")
 	var paths []string
 	for _, pattern := range []string{"testdata/video-*", "png/testdata/pngsuite/*.png"} {
 		found, err := filepath.Glob(filepath.Join(testdata, pattern))

@@ -9,17 +9,26 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"os/exec"
 	"path/filepath"
-	"runtime"
 	"strings"
+	"sync"
 	"testing"
 
 	"golang.org/x/text/encoding/charmap"
 	"golang.org/x/text/encoding/japanese"
 )
 
+var goRoot = sync.OnceValue(func() string {
+	root, err := exec.Command("go", "env", "GOROOT").Output()
+	if err != nil {
+		panic(err)
+	}
+	return strings.TrimSpace(string(root))
+})
+
 func goTestdata(name string) string {
-	return filepath.Join(runtime.GOROOT(), "src", "archive", "zip", "testdata", name)
+	return filepath.Join(goRoot(), "src", "archive", "zip", "testdata", name)
 }
 
 // read walks an upload and gives its files' contents by path, and the trouble with the whole.
