@@ -1,6 +1,7 @@
 package names
 
 import (
+	"strconv"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -28,6 +29,13 @@ type Token struct {
 // neither letter, mark nor digit separates. offset is added to every span, so that a part of a path keeps
 // its place in the whole. Cost: linear in the text.
 func Tokens(text string, offset int) []Token {
+	if plain, at := percentDecoded(text); at != nil {
+		tokens := Tokens(plain, 0)
+		for i := range tokens {
+			tokens[i].Span = Span{offset + at[tokens[i].Span.Start], offset + at[tokens[i].Span.End]}
+		}
+		return tokens
+	}
 	if isASCII(text) {
 		return asciiTokens(text, offset)
 	}
@@ -65,6 +73,32 @@ func Tokens(text string, offset int) []Token {
 	}
 	flush()
 	return tokens
+}
+
+// percentDecoded reads %20 and the like (RFC 3986, section 2.1) as the bytes they mean, once. at gives for each
+// byte, and for the end, where it stood in the text; nil where there was nothing to decode.
+func percentDecoded(text string) (plain string, at []int) {
+	if !strings.Contains(text, "%") {
+		return text, nil
+	}
+	b := make([]byte, 0, len(text))
+	decoded := false
+	for i := 0; i < len(text); i++ {
+		at = append(at, i)
+		if i+2 < len(text) && text[i] == '%' {
+			if v, err := strconv.ParseUint(text[i+1:i+3], 16, 8); err == nil && v != '%' {
+				b = append(b, byte(v))
+				i += 2
+				decoded = true
+				continue
+			}
+		}
+		b = append(b, text[i])
+	}
+	if !decoded {
+		return text, nil
+	}
+	return string(b), append(at, len(text))
 }
 
 func caseFold(segment string) string {

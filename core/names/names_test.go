@@ -43,8 +43,9 @@ func TestReadTail(t *testing.T) {
 		{"", -1, "", ""}, {"-1", 1, "", ""}, {"_02", 2, "", ""}, {" (3)", 3, "", ""}, {".4", 4, "", ""},
 		{"_alt2", 2, "", ""}, {" image 5", 5, "", ""}, {"b", 2, "", ""}, {"-front", -1, "front", ""},
 		{"_rückseite_2", 2, "back", ""}, {" - Copy", -1, "", ""}, {"_2 (1)", 2, "", ""}, {"-3@2x", 3, "", ""},
-		{"_v2", -1, "", ""}, {"_1200x1200", -1, "", "1200 x 1200"}, {"_20240131", -1, "", "20240131"},
-		{"_4471", -1, "", "4471"}, {" + K8", -1, "", "k 8"}, {"-amb-2", 2, "", "amb"}, {"_007", 7, "", ""},
+		{"_v2", -1, "", ""}, {"_1200x1200", -1, "", ""}, {"_2_1200x900px", 2, "", ""}, {"_20240131", -1, "", ""}, {"_2024-01-31_2", 2, "", ""},
+		{"_300dpi", -1, "", ""}, {"_20249931", -1, "", "20249931"}, {"%20%282%29", 2, "", ""}, {" – 2", 2, "", ""}, {"（２）", 2, "", ""},
+		{"_4471", -1, "", "4471"}, {" + K8", 8, "", "k"}, {"-amb-2", 2, "", "amb"}, {"_007", 7, "", ""},
 	} {
 		n := Read("K7" + c.tail + ".jpg")
 		tail := ReadTail(n.Path, n.Tokens[2:])
@@ -56,9 +57,7 @@ func TestReadTail(t *testing.T) {
 		for _, r := range tail.Rest {
 			rest = append(rest, r.Folded)
 		}
-		if got := strings.Join(rest, " "); c.tail == " + K8" && number == 8 {
-			continue // the last number may be one: the key before it is found by pairing, not here
-		} else if number != c.number || tail.Role != c.role || got != c.rest {
+		if got := strings.Join(rest, " "); number != c.number || tail.Role != c.role || got != c.rest {
 			t.Errorf("K7%s: number %d, role %q, rest %q; want %+v", c.tail, number, tail.Role, got, c)
 		}
 	}

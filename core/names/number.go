@@ -28,6 +28,7 @@ var roles = map[string]string{
 // numberWords stand before a number without meaning more than "picture". Common practice, no source.
 var numberWords = map[string]bool{
 	"alt": true, "img": true, "image": true, "pic": true, "photo": true, "bild": true, "foto": true, "view": true, "nr": true, "no": true,
+	"p": true, "shot": true, "angle": true, "ansicht": true, "vue": true, "pos": true, "picture": true, "pict": true,
 }
 
 // marks are words that are not part of anything. Common practice, no source.
@@ -40,6 +41,10 @@ var marks = map[string]bool{"copy": true, "kopie": true, "copie": true, "final":
 func ReadTail(path string, tokens []Token) Tail {
 	var tail Tail
 	for i := 0; i < len(tokens); i++ {
+		if skip := noNumber(path, tokens[i:]); skip > 0 {
+			i += skip - 1
+			continue
+		}
 		t := tokens[i]
 		last := i == len(tokens)-1
 		switch {
@@ -48,8 +53,6 @@ func ReadTail(path string, tokens []Token) Tail {
 		case !t.Digits && numberWords[t.Folded] && i+1 < len(tokens) && tokens[i+1].Digits && tail.Number == nil && len(tokens[i+1].Folded) <= 3:
 			i++
 			tail.setNumber(tokens[i])
-		case t.Folded == "x" && i > 0 && i+1 < len(tokens) && t.Span.Start == tokens[i-1].Span.End && t.Span.End == tokens[i+1].Span.Start:
-			tail.Rest = append(tail.Rest, t)
 		case !t.Digits && roles[t.Folded] != "" && tail.Role == "":
 			tail.Role = roles[t.Folded]
 		case marks[t.Folded]:
@@ -67,6 +70,48 @@ func ReadTail(path string, tokens []Token) Tail {
 		}
 	}
 	return tail
+}
+
+// noNumber gives how many tokens at the beginning look like numbers and are none: a date, written together or
+// in three parts; a size in pixels (1200x1200); a resolution (300dpi). Common practice, no source.
+func noNumber(path string, tokens []Token) int {
+	t := tokens[0]
+	if !t.Digits {
+		return 0
+	}
+	touch := func(a, b Token) bool { return a.Span.End == b.Span.Start }
+	switch {
+	case len(t.Folded) == 8 && isDate(t.Folded[:4], t.Folded[4:6], t.Folded[6:]):
+		return 1
+	case len(tokens) >= 3 && len(t.Folded) == 4 && tokens[1].Digits && tokens[2].Digits && isDate(t.Folded, tokens[1].Folded, tokens[2].Folded):
+		return 3
+	case len(tokens) >= 3 && tokens[1].Folded == "x" && tokens[2].Digits && touch(t, tokens[1]) && touch(tokens[1], tokens[2]) && len(t.Folded) >= 2:
+		if len(tokens) >= 4 && tokens[3].Folded == "px" {
+			return 4
+		}
+		return 3
+	case len(tokens) >= 2 && (tokens[1].Folded == "dpi" || tokens[1].Folded == "px" || tokens[1].Folded == "ppi"):
+		return 2
+	}
+	return 0
+}
+
+func isDate(year, month, day string) bool {
+	y, errY := strconv.Atoi(year)
+	m, errM := strconv.Atoi(month)
+	d, errD := strconv.Atoi(day)
+	return errY == nil && errM == nil && errD == nil && len(month) <= 2 && len(day) <= 2 && y >= 1990 && y < 2100 && m >= 1 && m <= 12 && d >= 1 && d <= 31
+}
+
+// Core is the tokens of a name before what reads as its tail: what would be the key if the name were nothing
+// but key, number, role and marks. At least the first token stays.
+func Core(path string, tokens []Token) []Token {
+	for i := 1; i < len(tokens); i++ {
+		if tail := ReadTail(path, tokens[i:]); len(tail.Rest) == 0 {
+			return tokens[:i]
+		}
+	}
+	return tokens
 }
 
 func (tail *Tail) setNumber(t Token) {
