@@ -57,8 +57,9 @@ system:
 
 GO_FILES = $(shell find cmd core internal -name '*.go' -o -name '*.sql' | grep -v _test.go) go.mod go.sum web/embed.go
 
+# Not npm ci: it refuses where a registry lacks an optional package of another platform. The lock counts all the same.
 web/node_modules: web/package.json web/package-lock.json
-	@cd web && npm ci --no-audit --no-fund --silent
+	@cd web && npm install --no-save --no-audit --no-fund --silent
 	@touch $@
 
 # The interface's types come from the server's own description, so the two can't drift apart.
