@@ -3,6 +3,7 @@ package main
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"os"
 	"os/signal"
@@ -22,10 +23,13 @@ func main() {
 	}
 	set := &settings{}
 	set.flags(root.PersistentFlags())
-	root.AddCommand(serveCommand(set), demoCommand(set), userCommand(set), catalogueCommand(set), openapiCommand(), resetCommand(set))
+	root.AddCommand(serveCommand(set), demoCommand(set), userCommand(set), catalogueCommand(set), openapiCommand(), resetCommand(set), pairCommand())
 	if err := root.ExecuteContext(ctx); err != nil {
 		fmt.Fprintln(os.Stderr, "ambrosa:", err)
 		stop()
+		if errors.Is(err, errUnreadable) {
+			os.Exit(2)
+		}
 		os.Exit(1)
 	}
 }

@@ -51,3 +51,18 @@ func Parse(text string) (string, error) {
 	}
 	return strings.Repeat("0", 14-len(digits)) + digits, nil
 }
+
+// Fourteen gives the one form in which barcodes compare: 14 digits, however many leading zeros were written or
+// dropped. ok is false where the text is not 7 to 14 digits with a right check digit.
+func Fourteen(digits string) (form string, ok bool) {
+	if len(digits) < 7 || len(digits) > 14 {
+		return "", false
+	}
+	for i := range len(digits) {
+		if digits[i] < '0' || digits[i] > '9' {
+			return "", false
+		}
+	}
+	form = strings.Repeat("0", 14-len(digits)) + digits
+	return form, form[13] == CheckDigit(form[:13]) && form[:7] != "0000000"
+}

@@ -72,6 +72,14 @@ func ReadTail(path string, tokens []Token) Tail {
 	return tail
 }
 
+// cameras are the words that cameras and telephones put before their counter. Common practice, no source.
+var cameras = map[string]bool{"img": true, "dsc": true, "dscf": true, "dscn": true, "pxl": true, "mvi": true, "imgp": true, "pict": true, "photo": true, "image": true}
+
+// IsCamera reports whether a name is nothing but what a camera called it: it says nothing of any owner.
+func IsCamera(tokens []Token) bool {
+	return len(tokens) >= 2 && len(tokens) <= 4 && cameras[tokens[0].Folded] && tokens[1].Digits && len(tokens[1].Folded) >= 4
+}
+
 // noNumber gives how many tokens at the beginning look like numbers and are none: a date, written together or
 // in three parts; a size in pixels (1200x1200); a resolution (300dpi). Common practice, no source.
 func noNumber(path string, tokens []Token) int {

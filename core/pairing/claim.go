@@ -8,6 +8,10 @@ type Fit string
 const (
 	Whole  Fit = "whole"
 	Within Fit = "within"
+	Part   Fit = "part"
+	Folder Fit = "folder"
+	Words  Fit = "words"
+	Near   Fit = "near"
 )
 
 // Grade says what a pairing is worth.
@@ -30,11 +34,13 @@ type Reading struct {
 	Role     string
 	NameSpan names.Span // bytes of the path
 	KeySpan  names.Span // bytes of the key
+	Score    float64    // 0 to 1, what it is worth among others; set for candidates
 	Folded   []string   // what had to be folded for the two to agree: "case", "separators", "spelling"
+	alone    bool       // of a folder: the file's own name is but number, role and marks
 }
 
 // Claim is what the engine says of one file. Reading is set for sure and likely; Candidates hold the
-// readings that compete, best first, for contested.
+// readings that compete, best first, for contested, and the nearest for unclaimed.
 type Claim struct {
 	Grade      Grade
 	Reading    *Reading

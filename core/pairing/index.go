@@ -1,16 +1,21 @@
 package pairing
 
 import (
+	"strings"
+
+	"ambrosa/core/gtin"
 	"ambrosa/core/names"
 )
 
 // Index finds keys by runs of tokens. Building it costs time and space linear in the keys' bytes; looking up
 // every run of a name's n tokens costs n² hash steps, whatever the number of keys.
 type Index struct {
-	owners  []Owner
-	entries map[uint64][]entry
-	longest int // tokens in the longest key
-	Unfit   []UnfitKey
+	owners   []Owner
+	entries  map[uint64][]entry
+	barcodes map[string][]entry // by their 14 digits
+	byID     map[int64]int
+	longest  int // tokens in the longest key
+	Unfit    []UnfitKey
 }
 
 type entry struct {
@@ -29,10 +34,20 @@ type UnfitKey struct {
 // NewIndex indexes the owners' keys. Keys that are empty, all separators or one letter are left out and
 // listed in Unfit; an owner simply without a key is not listed.
 func NewIndex(owners []Owner) *Index {
-	ix := &Index{owners: owners, entries: make(map[uint64][]entry, len(owners))}
+	ix := &Index{owners: owners, entries: make(map[uint64][]entry, len(owners)), barcodes: map[string][]entry{}, byID: make(map[int64]int, len(owners))}
 	for o, owner := range owners {
+		ix.byID[owner.ID] = o
 		for k, key := range owner.Keys {
 			if key.Text == "" {
+				continue
+			}
+			if key.Field == Barcode {
+				form, ok := gtin.Fourteen(strings.Map(onlyDigits, key.Text))
+				if !ok {
+					ix.Unfit = append(ix.Unfit, UnfitKey{owner.ID, key, "it is no barcode with a right check digit"})
+					continue
+				}
+				ix.barcodes[form] = append(ix.barcodes[form], entry{form, o, k})
 				continue
 			}
 			tokens := names.Tokens(key.Text, 0)
@@ -64,6 +79,13 @@ type hit struct {
 func (ix *Index) find(tokens []names.Token) []hit {
 	var hits []hit
 	for i := range tokens {
+		if tokens[i].Digits && len(ix.barcodes) > 0 {
+			if form, ok := gtin.Fourteen(tokens[i].Folded); ok {
+				for _, e := range ix.barcodes[form] {
+					hits = append(hits, hit{e, i, i + 1})
+				}
+			}
+		}
 		h := uint64(hashStart)
 		for j := i; j < len(tokens) && j-i < 2*ix.longest+2; j++ {
 			if j > i && tokens[j].Digits && tokens[j-1].Digits {
@@ -78,6 +100,14 @@ func (ix *Index) find(tokens []names.Token) []hit {
 		}
 	}
 	return hits
+}
+
+// onlyDigits drops what groups the digits of a barcode and keeps everything else, to fail on it.
+func onlyDigits(r rune) rune {
+	if r == ' ' || r == '-' || r == '\u00a0' {
+		return -1
+	}
+	return r
 }
 
 // FNV-1a, so that a run is extended by one token without hashing it anew.

@@ -14,7 +14,12 @@ const (
 // Field is the owner's field that a name can be read for.
 type Field string
 
-const SKU Field = "sku"
+const (
+	SKU     Field = "sku"
+	Barcode Field = "barcode"
+	Code    Field = "code"
+	Title   Field = "title"
+)
 
 // Owner is what a picture can belong to. Parent is the product of a variant, 0 where there is none.
 type Owner struct {

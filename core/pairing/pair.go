@@ -11,16 +11,17 @@ import (
 	"ambrosa/core/names"
 )
 
-// Pair reads every file against the index, on all cores. Claims come in the order of the files. The cost
-// is linear in the names' bytes.
-func Pair(ix *Index, files []File) []Claim {
+// Pair reads every file against the index, on all cores, by the cells of the ladder; an empty ladder is every
+// cell. Claims come in the order of the files. The cost is linear in the names' and, where names are left over,
+// the keys' bytes.
+func Pair(ix *Index, files []File, ladder Ladder) []Claim {
 	read := make([]reading, len(files))
 	var wg sync.WaitGroup
 	workers := runtime.GOMAXPROCS(0)
 	for w := range workers {
 		wg.Go(func() {
 			for i := w * len(files) / workers; i < (w+1)*len(files)/workers; i++ {
-				read[i] = ix.read(files[i])
+				read[i] = ix.read(files[i], ladder)
 			}
 		})
 	}
@@ -34,8 +35,19 @@ func Pair(ix *Index, files []File) []Claim {
 		}
 	}
 	claims := make([]Claim, len(files))
+	var left []*leftover
+	var of []int
 	for i, r := range read {
+		if r.ignored == "" && len(r.best) == 0 {
+			n := names.Read(files[i].Path)
+			left, of = append(left, &leftover{name: n, core: names.Core(n.Path, n.Tokens)}), append(of, i)
+			continue
+		}
 		claims[i] = ix.judge(files[i], r, numbered)
+	}
+	ix.weigh(left, ladder)
+	for l, o := range left {
+		claims[of[l]] = o.settle()
 	}
 	return claims
 }
@@ -48,7 +60,7 @@ type reading struct {
 	shadowed []Reading
 }
 
-func (ix *Index) read(f File) reading {
+func (ix *Index) read(f File, ladder Ladder) reading {
 	if f.Ignored != "" {
 		return reading{ignored: f.Ignored}
 	}
@@ -72,6 +84,11 @@ func (ix *Index) read(f File) reading {
 			r.shadowed = append(r.shadowed, inner)
 		}
 	}
+	refused := func(r Reading) bool { return !ladder.allows(r.Field, r.Fit) }
+	if r.best = slices.DeleteFunc(r.best, refused); len(r.best) == 0 {
+		r.best = slices.DeleteFunc(ix.folders(n), refused)
+	}
+	r.best = ix.closest(r.best)
 	slices.SortStableFunc(r.best, func(a, b Reading) int {
 		return cmp.Or(cmp.Compare(b.NameSpan.End-b.NameSpan.Start, a.NameSpan.End-a.NameSpan.Start), cmp.Compare(a.NameSpan.Start, b.NameSpan.Start))
 	})
@@ -92,6 +109,48 @@ func (ix *Index) reading(n names.Name, h hit) Reading {
 	}
 	r.Folded = folded(n.Path[r.NameSpan.Start:r.NameSpan.End], key.Text)
 	return r
+}
+
+// folders reads the folders for a key, the nearest to the file first: one that is a key as a whole.
+func (ix *Index) folders(n names.Name) []Reading {
+	end := n.Stem.Start - 1
+	for end > 0 {
+		start := strings.LastIndexAny(n.Path[:end], `/\`) + 1
+		tokens := names.Tokens(n.Path[start:end], start)
+		var found []Reading
+		for _, h := range ix.find(tokens) {
+			if h.from != 0 || h.to != len(tokens) {
+				continue
+			}
+			owner := ix.owners[h.owner]
+			key := owner.Keys[h.key]
+			tail := names.ReadTail(n.Path, n.Tokens)
+			r := Reading{Owner: owner.ID, Field: key.Field, Fit: Folder, Number: tail.Number, Role: tail.Role,
+				NameSpan: names.Span{Start: tokens[0].Span.Start, End: tokens[len(tokens)-1].Span.End},
+				KeySpan:  names.Span{Start: 0, End: len(key.Text)}, alone: len(tail.Rest) == 0}
+			r.Folded = folded(n.Path[r.NameSpan.Start:r.NameSpan.End], key.Text)
+			found = append(found, r)
+		}
+		if len(found) > 0 {
+			return found
+		}
+		end = start - 1
+	}
+	return nil
+}
+
+// closest drops a product where one of its variants is named too: the name says which of them.
+func (ix *Index) closest(readings []Reading) []Reading {
+	if len(readings) < 2 {
+		return readings
+	}
+	parents := map[int64]bool{}
+	for _, r := range readings {
+		if parent := ix.owners[ix.byID[r.Owner]].Parent; parent != 0 {
+			parents[parent] = true
+		}
+	}
+	return slices.DeleteFunc(readings, func(r Reading) bool { return parents[r.Owner] })
 }
 
 // folded says what differs between two texts whose canonical forms are the same.
@@ -137,9 +196,6 @@ func (ix *Index) judge(f File, r reading, numbered map[int64]int) Claim {
 	if r.ignored != "" {
 		return Claim{Grade: Ignored, Why: sentence(r.ignored)}
 	}
-	if len(r.best) == 0 {
-		return Claim{Grade: Unclaimed, Why: "No SKU of the catalogue stands in this name."}
-	}
 	first := r.best[0]
 	rivals := slices.DeleteFunc(slices.Clone(r.best), func(o Reading) bool { return o.Owner == first.Owner })
 	if len(rivals) > 0 {
@@ -157,7 +213,8 @@ func (ix *Index) judge(f File, r reading, numbered map[int64]int) Claim {
 	}
 	claim := Claim{Grade: Sure, Reading: &first}
 	span := f.Path[first.NameSpan.Start:first.NameSpan.End]
-	if first.Fit == Within && !telling(span) {
+	switch {
+	case first.Fit == Within && (first.Field == Title || !telling(span)), first.Fit == Folder && !first.alone:
 		claim.Grade = Likely
 	}
 	claim.Why = explain(first, claim.Grade)
@@ -175,12 +232,23 @@ func telling(key string) bool {
 	return count >= 4 && digit
 }
 
+// fieldName is what people call a key.
+func fieldName(f Field) string {
+	if f == SKU {
+		return "SKU"
+	}
+	return string(f)
+}
+
 func explain(r Reading, g Grade) string {
 	var b strings.Builder
-	if r.Fit == Whole {
-		b.WriteString("The name is the SKU")
-	} else {
-		b.WriteString("The SKU stands within the name")
+	switch r.Fit {
+	case Whole:
+		fmt.Fprintf(&b, "The name is the %s", fieldName(r.Field))
+	case Folder:
+		fmt.Fprintf(&b, "The folder is the %s", fieldName(r.Field))
+	default:
+		fmt.Fprintf(&b, "The %s stands within the name", fieldName(r.Field))
 	}
 	if len(r.Folded) > 0 {
 		fmt.Fprintf(&b, ", %s apart", strings.Join(r.Folded, " and "))
@@ -192,7 +260,13 @@ func explain(r Reading, g Grade) string {
 	if r.Role != "" {
 		fmt.Fprintf(&b, " Shows the %s.", r.Role)
 	}
-	if g == Likely {
+	switch {
+	case g != Likely:
+	case r.Fit == Folder:
+		b.WriteString(" The file's own name says something else.")
+	case r.Field == Title:
+		b.WriteString(" Titles are words that other names may use too.")
+	default:
 		b.WriteString(" So short a key could stand there by chance.")
 	}
 	return b.String()

@@ -46,7 +46,13 @@ func TestPair(t *testing.T) {
 		{"AB-123_2.jpg", "", `sure whole AB-123 2 "AB-123"`},
 		{"AB-1232.jpg", "", `sure whole AB-1232 - "AB-1232"`},
 		{"00451-3.jpg", "", `sure whole 00451 3 "00451"`},
-		{"451.jpg", "", `unclaimed`},
+		{"451.jpg", "", `likely near 00451 - "451"`},
+		{"tarn_pk dtl 140 amb 2.jpg", "", `likely near PK-DLT-140-AMB 2 "pk dtl 140 amb"`},
+		{"PK-DLT-14O-AMB.jpg", "", `likely near PK-DLT-140-AMB - "PK-DLT-14O-AMB"`},
+		{"PK-DLT-150-AMB.jpg", "", `unclaimed`},
+		{"DLT-140-AMB_3.jpg", "", `likely part PK-DLT-140-AMB 3 "DLT-140-AMB"`},
+		{"pk-dlt-140-amb/3.jpg", "", `sure folder PK-DLT-140-AMB 3 "pk-dlt-140-amb"`},
+		{"PK-DLT-140-AMB/a kite.jpg", "", `likely folder PK-DLT-140-AMB - "PK-DLT-140-AMB"`},
 		{"Twice.jpg", "", `contested`},
 		{"PK-10 + PK-100.jpg", "", `contested`},
 		{"old 7a kite.jpg", "", `likely within 7A - "7a"`},
@@ -58,7 +64,7 @@ func TestPair(t *testing.T) {
 		if c.with != "" {
 			files = append(files, File{Path: c.with})
 		}
-		claim := Pair(NewIndex(all), files)[0]
+		claim := Pair(NewIndex(all), files, nil)[0]
 		if got := at(all, c.path, claim); got != c.want {
 			t.Errorf("%s (with %q): %s, want %s", c.path, c.with, got, c.want)
 		}
@@ -107,7 +113,7 @@ func FuzzPair(f *testing.F) {
 	f.Add("PK-10", "a/PK-100 PK-10_2.jpg")
 	f.Add("ﬁ", "xﬁ fi.jpg")
 	f.Fuzz(func(t *testing.T, key, path string) {
-		claim := Pair(NewIndex(owners(key, key+"-2", "T-1")), []File{{Path: path}})[0]
+		claim := Pair(NewIndex(owners(key, key+"-2", "T-1")), []File{{Path: path}}, nil)[0]
 		for _, r := range append(claim.Candidates, Reading{NameSpan: names.Span{}}) {
 			if r.NameSpan.Start < 0 || r.NameSpan.End > len(path) || r.NameSpan.End < r.NameSpan.Start {
 				t.Fatalf("%v outside %q", r.NameSpan, path)
@@ -128,6 +134,6 @@ func BenchmarkPair(b *testing.B) {
 	}
 	all := owners(skus...)
 	for b.Loop() {
-		Pair(NewIndex(all), files)
+		Pair(NewIndex(all), files, nil)
 	}
 }

@@ -88,7 +88,7 @@ func (b *Bench) Pair(ctx context.Context, delivery int64) (*Pairing, error) {
 	for _, d := range decided {
 		byArrival[d.ArrivalID] = d
 	}
-	for i, claim := range pairing.Pair(index, files) {
+	for i, claim := range pairing.Pair(index, files, nil) {
 		line := Line{Arrival: arrivals[i], Claim: claim}
 		if r := claim.Reading; r != nil {
 			line.Owner, line.Number, line.Role = r.Owner, r.Number, r.Role

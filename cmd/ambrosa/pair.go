@@ -1,0 +1,93 @@
+package main
+
+import (
+	"bufio"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"os"
+	"slices"
+
+	"ambrosa/core/pairing"
+	"ambrosa/internal/lists"
+
+	"github.com/spf13/cobra"
+)
+
+// errUnreadable ends the program with 2: nothing could be read.
+var errUnreadable = errors.New("unreadable")
+
+func pairCommand() *cobra.Command {
+	var owners, files string
+	var keys, fits []string
+	var trial bool
+	pair := &cobra.Command{
+		Use:   "pair --owners owners.csv --files names.txt",
+		Short: "Pair names with owners from two lists, without a database; writes a JSON object a line",
+		Args:  cobra.NoArgs,
+		RunE: func(*cobra.Command, []string) error {
+			all, names, err := readLists(owners, files, keys)
+			if err != nil {
+				return fmt.Errorf("%w: %w", errUnreadable, err)
+			}
+			out := bufio.NewWriterSize(os.Stdout, 1<<20)
+			if trial {
+				err = json.NewEncoder(out).Encode(pairing.Trial(pairing.NewIndex(all.All), names))
+			} else {
+				err = lists.Write(out, all, names, ladder(all, fits))
+			}
+			return errors.Join(err, out.Flush())
+		},
+	}
+	pair.Flags().StringVar(&owners, "owners", "", "table of owners: id,kind,parent_id,sku,barcode,title and attributes")
+	pair.Flags().StringVar(&files, "files", "", "list of names, a relative path a line")
+	pair.Flags().StringSliceVar(&keys, "keys", nil, "columns to pair by (sku,barcode,code,title)")
+	pair.Flags().StringSliceVar(&fits, "fits", nil, "fits to allow (whole,within,part,folder,words,near)")
+	pair.Flags().BoolVar(&trial, "trial", false, "write the trial board instead: each key in each fit")
+	for _, needed := range []string{"owners", "files"} {
+		_ = pair.MarkFlagRequired(needed) // fails only for a flag that is not there
+	}
+	return pair
+}
+
+func readLists(owners, files string, keys []string) (*lists.Owners, []pairing.File, error) {
+	table, err := os.Open(owners)
+	if err != nil {
+		return nil, nil, err
+	}
+	defer table.Close()
+	all, err := lists.ReadOwners(table, keys, func(line int, why string) {
+		fmt.Fprintf(os.Stderr, "%s:%d: %s\n", owners, line, why)
+	})
+	if err != nil {
+		return nil, nil, fmt.Errorf("%s: %w", owners, err)
+	}
+	list, err := os.Open(files)
+	if err != nil {
+		return nil, nil, err
+	}
+	defer list.Close()
+	names, err := lists.ReadNames(list)
+	if err != nil {
+		return nil, nil, fmt.Errorf("%s: %w", files, err)
+	}
+	return all, names, nil
+}
+
+// ladder allows the fits for every key that the owners have; none named is every one.
+func ladder(owners *lists.Owners, fits []string) pairing.Ladder {
+	var l pairing.Ladder
+	if len(fits) == 0 {
+		return l
+	}
+	for _, o := range owners.All {
+		for _, k := range o.Keys {
+			for _, fit := range fits {
+				if cell := (pairing.Cell{Field: k.Field, Fit: pairing.Fit(fit)}); !slices.Contains(l, cell) {
+					l = append(l, cell)
+				}
+			}
+		}
+	}
+	return l
+}
