@@ -3,6 +3,7 @@ module ambrosa
 go 1.26.8
 
 require (
+	github.com/agext/levenshtein v1.2.3
 	github.com/alexedwards/argon2id v1.0.0
 	github.com/boombuler/barcode v1.1.0
 	github.com/chromedp/cdproto v0.159.0

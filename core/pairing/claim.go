@@ -37,6 +37,7 @@ type Reading struct {
 	Score    float64    // 0 to 1, what it is worth among others; set for candidates
 	Folded   []string   // what had to be folded for the two to agree: "case", "separators", "spelling"
 	alone    bool       // of a folder: the file's own name is but number, role and marks
+	rest     string     // of within: what follows the key and is no number, role or mark
 }
 
 // Claim is what the engine says of one file. Reading is set for sure and likely; Candidates hold the

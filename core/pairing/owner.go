@@ -27,6 +27,7 @@ type Owner struct {
 	Kind   Kind
 	Parent int64
 	Keys   []Key
+	Also   []string // what else is said of it, such as its colour: read for words, never a key
 }
 
 // Key is one field's text, as the catalogue has it.

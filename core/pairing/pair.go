@@ -29,7 +29,17 @@ func Pair(ix *Index, files []File, ladder Ladder) []Claim {
 	// Which owners are numbered in this delivery decides whether the last number of a longer key could also
 	// be the number of a shorter one, so it is known only after every name is read.
 	numbered := map[int64]int{}
+	rests := map[string]map[int64]bool{}
 	for _, r := range read {
+		if len(r.best) == 1 && r.best[0].rest != "" {
+			rest := r.best[0].rest
+			if rests[rest] == nil {
+				rests[rest] = map[int64]bool{}
+			}
+			if len(rests[rest]) < habit {
+				rests[rest][r.best[0].Owner] = true
+			}
+		}
 		if len(r.best) == 1 && r.best[0].Number != nil {
 			numbered[r.best[0].Owner]++
 		}
@@ -38,9 +48,14 @@ func Pair(ix *Index, files []File, ladder Ladder) []Claim {
 	var left []*leftover
 	var of []int
 	for i, r := range read {
-		if r.ignored == "" && len(r.best) == 0 {
+		if r.ignored == "" && (len(r.best) == 0 || r.doubtful(rests)) {
 			n := names.Read(files[i].Path)
-			left, of = append(left, &leftover{name: n, core: names.Core(n.Path, n.Tokens)}), append(of, i)
+			o := &leftover{name: n, core: names.Core(n.Path, n.Tokens)}
+			for _, b := range r.best {
+				// What stands beside the key may say that a variant is meant, or another owner altogether.
+				o.found = append(o.found, candidate{Reading: b, score: .8, grade: Likely})
+			}
+			left, of = append(left, o), append(of, i)
 			continue
 		}
 		claims[i] = ix.judge(files[i], r, numbered)
@@ -58,6 +73,19 @@ type reading struct {
 	ignored  string
 	best     []Reading
 	shadowed []Reading
+}
+
+// habit is at how many owners' names the same words behind a key are a supplier's habit and say nothing.
+const habit = 5
+
+// doubtful reports whether a name holds a key but says more that nobody has explained: a title among other
+// words, or a key followed by something that is not the delivery's habit. PK-140-ABM holds the product PK-140,
+// and means its variant PK-140-AMB.
+func (r reading) doubtful(rests map[string]map[int64]bool) bool {
+	if len(r.best) == 1 && r.best[0].Fit == Within && r.best[0].rest != "" && r.best[0].Field != Barcode {
+		return len(rests[r.best[0].rest]) < habit
+	}
+	return !slices.ContainsFunc(r.best, func(b Reading) bool { return b.Field != Title || b.Fit != Within })
 }
 
 func (ix *Index) read(f File, ladder Ladder) reading {
@@ -104,7 +132,8 @@ func (ix *Index) reading(n names.Name, h hit) Reading {
 		NameSpan: names.Span{Start: n.Tokens[h.from].Span.Start, End: n.Tokens[h.to-1].Span.End},
 		KeySpan:  names.Span{Start: 0, End: len(key.Text)},
 	}
-	if h.from == 0 && len(tail.Rest) == 0 {
+	r.rest = names.Canonical(tail.Rest)
+	if h.from == 0 && r.rest == "" {
 		r.Fit = Whole
 	}
 	r.Folded = folded(n.Path[r.NameSpan.Start:r.NameSpan.End], key.Text)
@@ -266,6 +295,8 @@ func explain(r Reading, g Grade) string {
 		b.WriteString(" The file's own name says something else.")
 	case r.Field == Title:
 		b.WriteString(" Titles are words that other names may use too.")
+	case r.rest != "":
+		b.WriteString(" What follows it is not explained.")
 	default:
 		b.WriteString(" So short a key could stand there by chance.")
 	}

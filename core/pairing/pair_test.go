@@ -2,9 +2,13 @@ package pairing
 
 import (
 	"fmt"
+	"math/rand/v2"
+	"strings"
 	"testing"
 
 	"ambrosa/core/names"
+
+	"github.com/agext/levenshtein"
 )
 
 func owners(skus ...string) []Owner {
@@ -78,6 +82,88 @@ func TestPair(t *testing.T) {
 	unfit := NewIndex(all).Unfit
 	if len(unfit) != 2 || unfit[0].Key.Text != "-" || unfit[1].Key.Text != "X" {
 		t.Errorf("unfit keys: %v", unfit)
+	}
+}
+
+func TestTrialAndLadder(t *testing.T) {
+	all := []Owner{
+		{ID: 1, Kind: Product, Keys: []Key{{SKU, "PK-140"}, {Title, "Drift Delta"}}},
+		{ID: 2, Kind: Variant, Parent: 1, Keys: []Key{{SKU, "PK-140-AMB"}, {Barcode, "6291041500213"}}, Also: []string{"amber"}},
+		{ID: 3, Kind: Variant, Parent: 1, Keys: []Key{{SKU, "PK-140-PLM"}, {Barcode, "9.5E+12"}}, Also: []string{"plum"}},
+	}
+	ix := NewIndex(all)
+	files := []File{{Path: "PK-140-AMB_1.jpg"}, {Path: "tarn PK-140-PLM.jpg"}, {Path: "06291041500213.jpg"}, {Path: "drift delta plum.jpg"},
+		{Path: "PK-140-ABM.jpg"}, {Path: "pk-140-plm/2.jpg"}, {Path: "mystery.jpg"}, {Path: ".DS_Store"}}
+	wants := []string{"sure whole 2", "sure within 3", "sure whole 2", "likely words 3", "likely near 2", "sure folder 3", "unclaimed", "ignored"}
+	show := func(c Claim) string {
+		if c.Reading == nil {
+			return string(c.Grade)
+		}
+		return fmt.Sprintf("%s %s %d", c.Grade, c.Reading.Fit, c.Reading.Owner)
+	}
+	for i, c := range Pair(ix, files, nil) {
+		if show(c) != wants[i] {
+			t.Errorf("%s: %s, want %s", files[i].Path, show(c), wants[i])
+		}
+	}
+	board := Trial(ix, files)
+	counts := map[Cell][2]int{}
+	for _, c := range board.Cells {
+		counts[c.Cell] = [2]int{c.Sure, c.Likely}
+		if sum := c.Sure + c.Likely + c.Contested + c.Unclaimed; sum > 7 {
+			t.Errorf("%v counts %d of 7 files", c.Cell, sum)
+		}
+	}
+	for cell, want := range map[Cell][2]int{{SKU, Whole}: {1, 0}, {SKU, Within}: {2, 1}, {SKU, Folder}: {1, 0}, {SKU, Near}: {0, 1}, {Barcode, Whole}: {1, 0}, {Title, Words}: {0, 1}} {
+		if counts[cell] != want {
+			t.Errorf("%v: %v sure and likely, want %v", cell, counts[cell], want)
+		}
+	}
+	// The proposed ladder claims what every cell together claims; a shorter one leaves the others unclaimed.
+	for i, c := range Pair(ix, files, board.Ladder) {
+		if show(c) != wants[i] {
+			t.Errorf("by the ladder %v, %s: %s, want %s", board.Ladder, files[i].Path, show(c), wants[i])
+		}
+	}
+	for i, c := range Pair(ix, files, Ladder{{Barcode, Whole}}) {
+		if claimed := c.Grade == Sure; claimed != (i == 2) {
+			t.Errorf("by barcode alone, %s is %s", files[i].Path, c.Grade)
+		}
+	}
+	if len(ix.Unfit) != 1 || ix.Unfit[0].Key.Text != "9.5E+12" {
+		t.Errorf("unfit: %v", ix.Unfit)
+	}
+}
+
+// Published examples: kitten and sitting are 3 apart (Levenshtein's own distance, as every handbook has it); "ca"
+// and "abc" are 3 apart in this, the restricted distance (Boytsov 2011, section 2). Checked against
+// github.com/agext/levenshtein where no neighbours are swapped.
+func TestDistance(t *testing.T) {
+	for _, c := range []struct {
+		a, b string
+		want int
+	}{{"kitten", "sitting", 3}, {"ca", "abc", 3}, {"", "abc", 3}, {"abc", "abc", 0}, {"abcd", "acbd", 1}, {"pk140amb", "pk140abm", 1}, {"saturday", "sunday", 3}} {
+		if got := distance(c.a, c.b); got != c.want || distance(c.b, c.a) != c.want {
+			t.Errorf("distance(%q, %q) = %d, want %d", c.a, c.b, got, c.want)
+		}
+	}
+	r := rand.New(rand.NewPCG(9, 9))
+	for range 3000 {
+		a, b := make([]byte, r.IntN(9)), make([]byte, r.IntN(9))
+		for i := range a {
+			a[i] = byte('a' + r.IntN(3))
+		}
+		for i := range b {
+			b[i] = byte('x' + r.IntN(2)) // other letters but one, so that no swap is cheaper
+			if r.IntN(2) == 0 {
+				b[i] = 'a'
+			}
+		}
+		if got, want := distance(string(a), string(b)), levenshtein.Distance(string(a), string(b), nil); got > want || got < want-len(a)/2 {
+			t.Fatalf("distance(%q, %q) = %d, the reference without swaps says %d", a, b, got, want)
+		} else if !strings.Contains(string(a), "a") && got != want {
+			t.Fatalf("distance(%q, %q) = %d, the reference says %d", a, b, got, want)
+		}
 	}
 }
 

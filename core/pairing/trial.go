@@ -39,22 +39,32 @@ type Board struct {
 	Ladder Ladder  `json:"ladder"`
 }
 
-// Trial tries every key of the index in every fit on the whole delivery. The cost is that of pairing once for
-// each cell.
+// Trial tries every key of the index in every fit: whole, within and folder on the whole delivery, the weak fits
+// on what no key explains for sure whole or within, as they are there for the rest. The cost is that of pairing once
+// for each cell.
 func Trial(ix *Index, files []File) Board {
 	var board Board
 	claimed := map[Cell][]Grade{}
-	for _, field := range ix.fields() {
+	fields := ix.fields()
+	rest, restOf := ix.unexplained(files, fields)
+	for _, field := range fields {
 		for _, fit := range Fits {
-			if (fit == Words) != (field == Title) && (fit == Words || fit == Part || fit == Near) || field == Barcode && fit == Part {
-				continue // words are a title's; a title's part or a slip in it are words
+			if !sensible(field, fit) {
+				continue
 			}
-			cell := Cell{field, fit}
-			count := Count{Cell: cell}
+			count := Count{Cell: Cell{field, fit}}
 			grades := make([]Grade, len(files))
-			for i, c := range Pair(ix, files, Ladder{cell}) {
-				grades[i] = c.Grade
-				switch c.Grade {
+			if fit == Part || fit == Words || fit == Near {
+				for i, c := range Pair(ix, rest, Ladder{count.Cell}) {
+					grades[restOf[i]] = c.Grade
+				}
+			} else {
+				for i, c := range Pair(ix, files, Ladder{count.Cell}) {
+					grades[i] = c.Grade
+				}
+			}
+			for _, g := range grades {
+				switch g {
 				case Sure:
 					count.Sure++
 				case Likely:
@@ -65,7 +75,7 @@ func Trial(ix *Index, files []File) Board {
 					count.Unclaimed++
 				}
 			}
-			claimed[cell] = grades
+			claimed[count.Cell] = grades
 			board.Cells = append(board.Cells, count)
 		}
 	}
@@ -73,10 +83,38 @@ func Trial(ix *Index, files []File) Board {
 	return board
 }
 
-// propose takes, again and again, the cell that claims most of what is not claimed yet, less what it contests.
+// sensible leaves out the cells that mean nothing: words are a title's, and a title's part or a slip in it are
+// words; a part of a barcode is no barcode.
+func sensible(field Field, fit Fit) bool {
+	switch fit {
+	case Words:
+		return field == Title
+	case Part:
+		return field != Title && field != Barcode
+	case Near:
+		return field != Title
+	}
+	return true
+}
+
+// unexplained are the files that no key claims for sure whole or within, with their places.
+func (ix *Index) unexplained(files []File, fields []Field) (rest []File, at []int) {
+	var strong Ladder
+	for _, f := range fields {
+		strong = append(strong, Cell{f, Whole}, Cell{f, Within})
+	}
+	for i, c := range Pair(ix, files, strong) {
+		if c.Grade == Unclaimed || c.Grade == Likely {
+			rest, at = append(rest, files[i]), append(at, i)
+		}
+	}
+	return rest, at
+}
+
+// propose takes, again and again, the cell that claims most of what is not claimed for sure yet, less what it contests.
 func propose(cells []Count, claimed map[Cell][]Grade, files int) Ladder {
 	var ladder Ladder
-	done := make([]bool, files)
+	done := make([]int, files) // 2 where sure, 1 where likely
 	for {
 		var best Cell
 		most := 0
@@ -87,10 +125,12 @@ func propose(cells []Count, claimed map[Cell][]Grade, files int) Ladder {
 			gain := 0
 			for i, g := range claimed[c.Cell] {
 				switch {
-				case done[i]:
-				case g == Sure || g == Likely:
+				case done[i] == 2:
+				case g == Sure:
+					gain += 2
+				case g == Likely:
 					gain++
-				case g == Contested:
+				case g == Contested && done[i] == 0:
 					gain--
 				}
 			}
@@ -103,7 +143,12 @@ func propose(cells []Count, claimed map[Cell][]Grade, files int) Ladder {
 		}
 		ladder = append(ladder, best)
 		for i, g := range claimed[best] {
-			done[i] = done[i] || g == Sure || g == Likely
+			switch g {
+			case Sure:
+				done[i] = 2
+			case Likely:
+				done[i] = max(done[i], 1)
+			}
 		}
 	}
 }

@@ -21,7 +21,6 @@ type candidate struct {
 type leftover struct {
 	name  names.Name
 	core  []names.Token
-	tail  names.Tail
 	found []candidate
 }
 
@@ -83,6 +82,9 @@ func (ix *Index) weigh(left []*leftover, ladder Ladder) {
 			whole := names.Span{Start: 0, End: len(key.Text)}
 			if key.Field != Barcode && ladder.allows(key.Field, Near) {
 				for _, r := range zeros[hashRun(hashStart, zeroless(tokens))] {
+					if names.Canonical(left[r.left].name.Tokens[r.from:r.to]) == canonical {
+						continue // that is no near miss but the key itself
+					}
 					left[r.left].add(owner.ID, key.Field, Near, r, whole, .9, Likely, "but for leading zeros")
 				}
 			}
@@ -245,26 +247,27 @@ func (ix *Index) words(left []*leftover) {
 
 func (ix *Index) document(o Owner) []string {
 	var all []string
-	take := func(o Owner) {
-		for _, k := range o.Keys {
-			if k.Field == SKU || k.Field == Barcode || k.Field == Code {
-				continue
+	take := func(text string) {
+		for _, t := range names.Tokens(text, 0) {
+			if !slices.Contains(all, t.Folded) && len(all) < 64 {
+				all = append(all, t.Folded)
 			}
-			for _, t := range names.Tokens(k.Text, 0) {
-				if !slices.Contains(all, t.Folded) && len(all) < 64 {
-					all = append(all, t.Folded)
-				}
+		}
+	}
+	title := func(o Owner) {
+		for _, k := range o.Keys {
+			if k.Field == Title {
+				take(k.Text)
 			}
 		}
 	}
 	if p, ok := ix.byID[o.Parent]; ok && o.Parent != 0 {
-		for _, k := range ix.owners[p].Keys {
-			if k.Field == Title {
-				take(Owner{Keys: []Key{k}})
-			}
-		}
+		title(ix.owners[p])
 	}
-	take(o)
+	title(o)
+	for _, text := range o.Also {
+		take(text)
+	}
 	return all
 }
 
@@ -298,6 +301,8 @@ func (o *leftover) rivalled(best candidate) bool {
 
 func (c candidate) explain() string {
 	switch c.Fit {
+	case Within:
+		return explain(c.Reading, Likely)
 	case Part:
 		return "The name is a part of one key, and of no other."
 	case Words:

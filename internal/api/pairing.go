@@ -18,6 +18,7 @@ type pairingBody struct {
 	Lines    []lineBody   `json:"lines"`
 	Owners   []ownerBody  `json:"owners" doc:"Every owner that a line names."`
 	Unfit    []unfitBody  `json:"unfit" doc:"Keys that say too little to pair by."`
+	Ladder   []cellBody   `json:"ladder" doc:"The cells by which it is paired; empty for every one."`
 }
 
 type lineBody struct {
@@ -26,6 +27,7 @@ type lineBody struct {
 	Owner      int64         `json:"owner,omitempty"`
 	Place      int           `json:"place,omitempty" doc:"1…n among this delivery's pictures for the owner."`
 	Number     *int          `json:"number,omitempty"`
+	Key        string        `json:"key,omitempty" doc:"The field that was met: sku, barcode, title."`
 	Fit        string        `json:"fit,omitempty"`
 	Span       *[2]int       `json:"span,omitempty" doc:"Where the key stands in the path, in UTF-16 units."`
 	KeySpan    *[2]int       `json:"keySpan,omitempty" doc:"What of the key was met, in UTF-16 units."`
@@ -43,11 +45,31 @@ type readingBody struct {
 }
 
 type ownerBody struct {
-	ID    int64    `json:"id"`
-	Kind  string   `json:"kind" enum:"product,variant,category"`
-	SKU   string   `json:"sku"`
-	Label string   `json:"label"`
-	Now   []string `json:"now" doc:"The pictures it has, by hash, in order."`
+	ID      int64    `json:"id"`
+	Kind    string   `json:"kind" enum:"product,variant,category"`
+	SKU     string   `json:"sku"`
+	Barcode string   `json:"barcode,omitempty"`
+	Label   string   `json:"label"`
+	Now     []string `json:"now" doc:"The pictures it has, by hash, in order."`
+}
+
+type cellBody struct {
+	Key string `json:"key" enum:"sku,barcode,title"`
+	Fit string `json:"fit" enum:"whole,within,part,folder,words,near"`
+}
+
+type countBody struct {
+	Key       string `json:"key" enum:"sku,barcode,title"`
+	Fit       string `json:"fit" enum:"whole,within,part,folder,words,near"`
+	Sure      int    `json:"sure"`
+	Likely    int    `json:"likely"`
+	Contested int    `json:"contested"`
+	Unclaimed int    `json:"unclaimed"`
+}
+
+type trialBody struct {
+	Cells  []countBody `json:"cells" doc:"What each key in each fit alone makes of the delivery."`
+	Ladder []cellBody  `json:"ladder" doc:"The cells that together explain most with fewest contests, the first first."`
 }
 
 type unfitBody struct {
@@ -80,8 +102,31 @@ func (s *Server) pairingRoutes(api huma.API) {
 		for _, u := range p.Unfit {
 			out.Unfit = append(out.Unfit, unfitBody{u.Owner, u.Key.Text, u.Why})
 		}
+		out.Ladder = cells(p.Ladder)
 		out.Owners, err = s.owners(ctx, named)
 		return answer(out), problem(err)
+	})
+	huma.Register(api, operation(http.MethodGet, "/api/deliveries/{id}/trial", "try-delivery", "The trial board: every key in every fit on the delivery"), func(ctx context.Context, in *ByID) (*body[trialBody], error) {
+		p, err := s.Bench.Pair(ctx, in.ID)
+		if err != nil {
+			return nil, problem(err)
+		}
+		board := p.Trial()
+		out := trialBody{Cells: []countBody{}, Ladder: cells(board.Ladder)}
+		for _, c := range board.Cells {
+			out.Cells = append(out.Cells, countBody{string(c.Field), string(c.Fit), c.Sure, c.Likely, c.Contested, c.Unclaimed})
+		}
+		return answer(out), nil
+	})
+	huma.Register(api, operation(http.MethodPut, "/api/deliveries/{id}/ladder", "set-ladder", "Choose the cells to pair a delivery by; none for every one"), func(ctx context.Context, in *struct {
+		ByID
+		Body []cellBody
+	}) (*struct{}, error) {
+		var ladder pairing.Ladder
+		for _, c := range in.Body {
+			ladder = append(ladder, pairing.Cell{Field: pairing.Field(c.Key), Fit: pairing.Fit(c.Fit)})
+		}
+		return nil, problem(s.Bench.SetLadder(ctx, in.ID, ladder))
 	})
 	huma.Register(api, operation(http.MethodPut, "/api/deliveries/{id}/decisions", "decide", "Decide lines by hand; all of them or none"), func(ctx context.Context, in *struct {
 		ByID
@@ -121,11 +166,19 @@ func (s *Server) pairingRoutes(api huma.API) {
 	})
 }
 
+func cells(ladder pairing.Ladder) []cellBody {
+	out := make([]cellBody, len(ladder))
+	for i, c := range ladder {
+		out[i] = cellBody{string(c.Field), string(c.Fit)}
+	}
+	return out
+}
+
 func line(l *bench.Line) lineBody {
 	b := lineBody{ArrivalBody: arrival(l.Arrival), Grade: string(l.Claim.Grade), Owner: l.Owner, Place: l.Place, Number: l.Number,
 		Why: l.Claim.Why, Person: l.Person, Aside: l.Aside, Rank: l.Rank}
 	if r := l.Claim.Reading; r != nil {
-		b.Fit = string(r.Fit)
+		b.Key, b.Fit = string(r.Field), string(r.Fit)
 		b.Span, b.KeySpan = utf16Span(l.Arrival.Path, r.NameSpan), &[2]int{r.KeySpan.Start, r.KeySpan.End}
 	}
 	for _, c := range l.Claim.Candidates {
@@ -134,7 +187,7 @@ func line(l *bench.Line) lineBody {
 	if l.Person != "" && !l.Aside && l.Owner != 0 {
 		b.Grade = string(pairing.Sure)
 		if r := l.Claim.Reading; r == nil || r.Owner != l.Owner {
-			b.Span, b.KeySpan, b.Fit = nil, nil, ""
+			b.Span, b.KeySpan, b.Key, b.Fit = nil, nil, "", ""
 		}
 	}
 	if len(l.Claim.Candidates) > 0 && b.Span == nil {
@@ -177,7 +230,7 @@ func (s *Server) owners(ctx context.Context, ids []int64) ([]ownerBody, error) {
 	}
 	out := make([]ownerBody, 0, len(labels))
 	for id, l := range labels {
-		b := ownerBody{id, l.Kind, l.SKU, l.Label, pictures[id]}
+		b := ownerBody{id, l.Kind, l.SKU, l.Barcode, l.Label, pictures[id]}
 		if b.Now == nil {
 			b.Now = []string{}
 		}

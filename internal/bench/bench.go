@@ -51,8 +51,52 @@ func (l *Line) Ready() bool { return l.Owner != 0 && !l.Aside && l.Arrival.Asset
 
 // Pairing is a delivery's lines in the order they arrived.
 type Pairing struct {
-	Lines []Line
-	Unfit []pairing.UnfitKey
+	Lines  []Line
+	Unfit  []pairing.UnfitKey
+	Ladder pairing.Ladder // empty for every cell
+	index  *pairing.Index
+	files  []pairing.File
+}
+
+// Trial tries every key in every fit on the delivery.
+func (p *Pairing) Trial() pairing.Board { return pairing.Trial(p.index, p.files) }
+
+// candidates are the owners that a name can be read for.
+func candidates(owners []query.Owner) ([]pairing.Owner, error) {
+	var all []pairing.Owner
+	for _, o := range owners {
+		if o.Kind == "category" {
+			continue
+		}
+		c, err := store.CatalogueOwner(o)
+		if err != nil {
+			return nil, err
+		}
+		p := pairing.Owner{ID: c.ID, Kind: pairing.Kind(c.Kind), Parent: c.Parent, Keys: []pairing.Key{
+			{Field: pairing.SKU, Text: c.SKU}, {Field: pairing.Barcode, Text: c.Barcode}, {Field: pairing.Title, Text: c.Title}}}
+		for _, value := range c.Options {
+			p.Also = append(p.Also, value)
+		}
+		all = append(all, p)
+	}
+	return all, nil
+}
+
+// SetLadder keeps the cells by which a delivery is paired; none for every one. What was decided by hand stays.
+func (b *Bench) SetLadder(ctx context.Context, delivery int64, ladder pairing.Ladder) error {
+	if ladder == nil {
+		ladder = pairing.Ladder{}
+	}
+	stored, err := json.Marshal(ladder)
+	if err != nil {
+		return err
+	}
+	return b.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
+		if n, err := q.SetLadder(ctx, query.SetLadderParams{ID: delivery, Ladder: stored}); err != nil || n == 0 {
+			return errors.Join(err, pgx.ErrNoRows)
+		}
+		return store.Notify(ctx, tx, store.Topic("bench", delivery))
+	})
 }
 
 // Pair pairs a delivery with the catalogue as it stands. The cost is that of reading both once.
@@ -76,19 +120,25 @@ func (b *Bench) Pair(ctx context.Context, delivery int64) (*Pairing, error) {
 			files[i].Ignored = unusable(a)
 		}
 	}
-	var candidates []pairing.Owner
-	for _, o := range owners {
-		if o.Kind != "category" {
-			candidates = append(candidates, pairing.Owner{ID: o.ID, Kind: pairing.Kind(o.Kind), Keys: []pairing.Key{{Field: pairing.SKU, Text: o.Sku}}})
-		}
+	var ladder pairing.Ladder
+	stored, err := b.Store.Ladder(ctx, delivery)
+	if err != nil {
+		return nil, err
+	}
+	if err := json.Unmarshal(stored, &ladder); err != nil {
+		return nil, err
+	}
+	candidates, err := candidates(owners)
+	if err != nil {
+		return nil, err
 	}
 	index := pairing.NewIndex(candidates)
-	p := &Pairing{Lines: make([]Line, len(arrivals)), Unfit: index.Unfit}
+	p := &Pairing{Lines: make([]Line, len(arrivals)), Unfit: index.Unfit, Ladder: ladder, index: index, files: files}
 	byArrival := make(map[int64]query.DecisionsRow, len(decided))
 	for _, d := range decided {
 		byArrival[d.ArrivalID] = d
 	}
-	for i, claim := range pairing.Pair(index, files, nil) {
+	for i, claim := range pairing.Pair(index, files, ladder) {
 		line := Line{Arrival: arrivals[i], Claim: claim}
 		if r := claim.Reading; r != nil {
 			line.Owner, line.Number, line.Role = r.Owner, r.Number, r.Role
@@ -222,10 +272,11 @@ func (b *Bench) Plan(ctx context.Context, delivery, person int64, title string, 
 
 // Label is how an owner is shown.
 type Label struct {
-	ID    int64
-	Kind  string
-	SKU   string
-	Label string
+	ID      int64
+	Kind    string
+	SKU     string
+	Barcode string
+	Label   string
 }
 
 // Labels names owners; those that are gone are missing.
@@ -233,7 +284,7 @@ func (b *Bench) Labels(ctx context.Context, ids []int64) (map[int64]Label, error
 	rows, err := b.Store.OwnerLabels(ctx, ids)
 	labels := make(map[int64]Label, len(rows))
 	for _, o := range rows {
-		labels[o.ID] = Label{o.ID, o.Kind, o.Sku, Name(o.Title, o.ParentTitle, o.Options)}
+		labels[o.ID] = Label{o.ID, o.Kind, o.Sku, o.Barcode, Name(o.Title, o.ParentTitle, o.Options)}
 	}
 	return labels, err
 }

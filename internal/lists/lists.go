@@ -54,9 +54,12 @@ func ReadOwners(in io.Reader, keys []string, complain func(line int, why string)
 		field  pairing.Field
 	}
 	var sources []source
+	var also []int
 	for i, c := range columns {
 		if slices.Contains(keys, c) {
 			sources = append(sources, source{i, pairing.Field(c)})
+		} else if !slices.Contains([]string{"id", "kind", "parent_id", "sku", "barcode", "code", "title"}, c) {
+			also = append(also, i)
 		}
 	}
 	if idColumn < 0 || kindColumn < 0 || len(sources) == 0 {
@@ -97,6 +100,11 @@ func ReadOwners(in io.Reader, keys []string, complain func(line int, why string)
 		for _, s := range sources {
 			if text := cell(s.column); text != "" {
 				o.Keys = append(o.Keys, pairing.Key{Field: s.field, Text: strings.Clone(text)})
+			}
+		}
+		for _, i := range also {
+			if text := cell(i); text != "" {
+				o.Also = append(o.Also, strings.Clone(text))
 			}
 		}
 		number[id] = o.ID

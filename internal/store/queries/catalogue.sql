@@ -1,5 +1,5 @@
 -- name: OwnerLabels :many
-SELECT o.id, o.kind, o.sku, o.title, o.options, coalesce(p.title, '')::text AS parent_title
+SELECT o.id, o.kind, o.sku, o.barcode, o.title, o.options, coalesce(p.title, '')::text AS parent_title
 FROM owner o LEFT JOIN owner p ON p.id = o.parent AND o.kind = 'variant' WHERE o.id = ANY (sqlc.arg(ids)::bigint[]);
 
 -- name: OwnerWithFamily :many

@@ -101,3 +101,9 @@ DELETE FROM decision d USING arrival a WHERE a.id = d.arrival_id AND a.delivery_
 
 -- name: AssetFormat :one
 SELECT format FROM asset WHERE sha256 = $1;
+
+-- name: Ladder :one
+SELECT ladder FROM delivery WHERE id = $1;
+
+-- name: SetLadder :execrows
+UPDATE delivery SET ladder = $2 WHERE id = $1;

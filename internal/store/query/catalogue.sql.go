@@ -141,7 +141,7 @@ func (q *Queries) Categories(ctx context.Context) ([]CategoriesRow, error) {
 }
 
 const ownerLabels = `-- name: OwnerLabels :many
-SELECT o.id, o.kind, o.sku, o.title, o.options, coalesce(p.title, '')::text AS parent_title
+SELECT o.id, o.kind, o.sku, o.barcode, o.title, o.options, coalesce(p.title, '')::text AS parent_title
 FROM owner o LEFT JOIN owner p ON p.id = o.parent AND o.kind = 'variant' WHERE o.id = ANY ($1::bigint[])
 `
 
@@ -149,6 +149,7 @@ type OwnerLabelsRow struct {
 	ID          int64
 	Kind        string
 	Sku         string
+	Barcode     string
 	Title       string
 	Options     json.RawMessage
 	ParentTitle string
@@ -167,6 +168,7 @@ func (q *Queries) OwnerLabels(ctx context.Context, ids []int64) ([]OwnerLabelsRo
 			&i.ID,
 			&i.Kind,
 			&i.Sku,
+			&i.Barcode,
 			&i.Title,
 			&i.Options,
 			&i.ParentTitle,

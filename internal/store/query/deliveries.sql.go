@@ -7,6 +7,7 @@ package query
 
 import (
 	"context"
+	"encoding/json"
 	"time"
 )
 
@@ -401,6 +402,17 @@ func (q *Queries) KnownAssets(ctx context.Context, sha256s [][]byte) ([][]byte, 
 	return items, nil
 }
 
+const ladder = `-- name: Ladder :one
+SELECT ladder FROM delivery WHERE id = $1
+`
+
+func (q *Queries) Ladder(ctx context.Context, id int64) (json.RawMessage, error) {
+	row := q.db.QueryRow(ctx, ladder, id)
+	var ladder json.RawMessage
+	err := row.Scan(&ladder)
+	return ladder, err
+}
+
 const leaveDelivery = `-- name: LeaveDelivery :exec
 UPDATE delivery SET worker = 0 WHERE id = $1 AND worker = $2
 `
@@ -495,6 +507,23 @@ type SetDeliveryStateParams struct {
 func (q *Queries) SetDeliveryState(ctx context.Context, arg SetDeliveryStateParams) error {
 	_, err := q.db.Exec(ctx, setDeliveryState, arg.ID, arg.State, arg.Note)
 	return err
+}
+
+const setLadder = `-- name: SetLadder :execrows
+UPDATE delivery SET ladder = $2 WHERE id = $1
+`
+
+type SetLadderParams struct {
+	ID     int64
+	Ladder json.RawMessage
+}
+
+func (q *Queries) SetLadder(ctx context.Context, arg SetLadderParams) (int64, error) {
+	result, err := q.db.Exec(ctx, setLadder, arg.ID, arg.Ladder)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected(), nil
 }
 
 const setUploadEntries = `-- name: SetUploadEntries :exec

@@ -60,6 +60,7 @@ type Delivery struct {
 	CreatedBy  int64
 	CreatedAt  time.Time
 	FinishedAt *time.Time
+	Ladder     json.RawMessage
 }
 
 type Owner struct {

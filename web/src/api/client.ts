@@ -8,6 +8,7 @@ export type Arrival = Schemas['ArrivalBody'];
 export type Line = Schemas['LineBody'];
 export type Owner = Schemas['OwnerBody'];
 export type Pairing = Schemas['PairingBody'];
+export type Cell = Schemas['CellBody'];
 export type Plan = Schemas['PlanBody'];
 export type Change = Schemas['ChangeBody'];
 export type Run = Schemas['RunBody'];

@@ -17,6 +17,7 @@ const touched: Record<string, (id: number) => { key: readonly unknown[]; pause: 
     { key: ['products'], pause: 2000 },
     { key: ['card'], pause: 1000 },
     { key: ['pairing'], pause: 2000 },
+    { key: ['trial'], pause: 2000 },
   ],
 };
 

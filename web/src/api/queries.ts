@@ -1,5 +1,5 @@
 import { keepPreviousData, queryOptions, useMutation, useQueryClient } from '@tanstack/react-query';
-import { client, data } from './client';
+import { type Cell, client, data } from './client';
 
 const byID = (id: number) => ({ params: { path: { id } } });
 
@@ -33,6 +33,13 @@ export const pairingQuery = (id: number) =>
     enabled: id > 0,
     gcTime: 10_000,
     structuralSharing: false,
+  });
+
+export const trialQuery = (id: number) =>
+  queryOptions({
+    queryKey: ['trial', id],
+    queryFn: () => data(client.GET('/api/deliveries/{id}/trial', byID(id))),
+    staleTime: 60_000,
   });
 
 export const planQuery = (id: number) =>
@@ -104,6 +111,8 @@ export const ask = {
   resumeDelivery: (id: number) => data(client.POST('/api/deliveries/{id}/resume', byID(id))),
   decide: (id: number, decisions: { arrival: number; owner?: number; aside?: boolean; rank?: number }[]) =>
     data(client.PUT('/api/deliveries/{id}/decisions', { ...byID(id), body: decisions })),
+  setLadder: (id: number, cells: Cell[]) =>
+    data(client.PUT('/api/deliveries/{id}/ladder', { ...byID(id), body: cells })),
   takeBack: (id: number, arrivals: number[]) =>
     data(client.POST('/api/deliveries/{id}/decisions/take-back', { ...byID(id), body: { arrivals } })),
   plan: (id: number, rule: 'only_where_empty' | 'add_after' | 'same_place' | 'whole_set') =>

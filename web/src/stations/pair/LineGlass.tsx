@@ -14,6 +14,7 @@ import { Look } from '../../ui/Look';
 import { Met } from '../../ui/Met';
 import { Thumb } from '../../ui/Thumb';
 import type { Decision } from './decisions';
+import { keyMet } from './keyMet';
 import { ranked, siblings } from './order';
 
 interface Props {
@@ -61,7 +62,7 @@ export function LineGlass({ line, lines, owners, mayEdit, onAccept, onSearch, on
       {owner && (
         <p>
           <Link to="/catalogue/$product" params={{ product: String(owner.id) }} className="mono">
-            <Met text={owner.sku} span={line.keySpan} />
+            <Met {...keyMet(line, owner)} />
           </Link>
           <br />
           {owner.label}

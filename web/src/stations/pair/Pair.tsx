@@ -16,10 +16,12 @@ import { OwnerSearch } from '../../ui/OwnerSearch';
 import { useMayEdit } from '../../ui/Shell';
 import { Strip, Thumb } from '../../ui/Thumb';
 import { useDecisions } from './decisions';
+import { keyMet } from './keyMet';
 import { decidedKinds, gradeKinds, lookKinds, sorted } from './kinds';
 import { LineGlass } from './LineGlass';
 import { moved } from './order';
 import { PlanBar } from './PlanBar';
+import { TrialBoard } from './TrialBoard';
 
 /** The station where a delivery's names are read for owners, checked line by line, and planned. */
 export function Pair() {
@@ -67,7 +69,7 @@ export function Pair() {
   const next = () => go({ at: Math.min(at + 1, lines.length - 1) });
   const accept = (owner?: number) => {
     const chosen = inHand()
-      .map((l) => ({ line: l, owner: owner ?? l.owner ?? l.candidates?.[0]?.owner }))
+      .map((l) => ({ line: l, owner: owner ?? l.owner }))
       .filter((c) => c.owner !== undefined && c.line.sha);
     if (!chosen.length) return;
     decisions.decide(
@@ -155,7 +157,7 @@ export function Pair() {
                 onClick={() => go({ show: name, at: 0 })}
               />
             ))}
-            <h2 className="railhead">Worth a look</h2>
+            {lookKinds.some((name) => counts(name)) && <h2 className="railhead">Worth a look</h2>}
             {lookKinds.map((name) =>
               counts(name) ? (
                 <Filter
@@ -179,7 +181,7 @@ export function Pair() {
                 <div className="grow">
                   <h1>{d.title}</h1>
                   <p className="soft">
-                    {plural(d.lines, 'file')} · {bytes(d.bytes)} · {when(d.createdAt)} · read by SKU, whole and within
+                    {plural(d.lines, 'file')} · {bytes(d.bytes)} · {when(d.createdAt)}
                   </p>
                 </div>
                 <TextInput
@@ -196,6 +198,7 @@ export function Pair() {
                   }}
                 />
               </div>
+              <TrialBoard delivery={delivery} ladder={pairing.data.ladder} mayEdit={mayEdit} />
             </header>
             {lines.length ? (
               <Board
@@ -296,16 +299,18 @@ function PairLine({ line, owners }: { line?: Line; owners: Map<number, Owner> })
         {owner ? (
           <>
             <b className="mono clip">
-              <Met text={owner.sku} span={line.keySpan} />
+              <Met {...keyMet(line, owner)} />
             </b>
             <span className="soft clip">
               {line.person ? `by hand, ${line.person} · ` : ''}
+              {line.key === 'barcode' ? `${owner.sku} · ` : ''}
               {owner.label}
             </span>
           </>
         ) : line.candidates?.length && !line.aside ? (
-          line.candidates.slice(0, 2).map((c, i) => (
+          line.candidates.slice(0, line.grade === 'unclaimed' ? 1 : 2).map((c, i) => (
             <span key={`${c.owner}-${c.fit}-${c.number}`} className="soft clip">
+              {line.grade === 'unclaimed' && i === 0 ? 'nearest ' : ''}
               <span className="mono">{owners.get(c.owner)?.sku}</span>
               {i === 1 && (line.candidates?.length ?? 0) > 2 ? ` and ${(line.candidates?.length ?? 0) - 2} more` : ''}
             </span>
