@@ -3,8 +3,8 @@ module ambrosa
 go 1.26.8
 
 require (
-	github.com/agext/levenshtein v1.2.3
 	github.com/alexedwards/argon2id v1.0.0
+	github.com/antzucaro/matchr v0.0.0-20221106193745-7bed6ef61ef9
 	github.com/boombuler/barcode v1.1.0
 	github.com/chromedp/cdproto v0.159.0
 	github.com/chromedp/chromedp v0.23.0

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"os"
+	"runtime/debug"
 	"slices"
 
 	"ambrosa/core/pairing"
@@ -26,13 +27,16 @@ func pairCommand() *cobra.Command {
 		Short: "Pair names with owners from two lists, without a database; writes a JSON object a line",
 		Args:  cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
+			// The lists stand in memory till the end, so that collecting gains nothing before memory grows short.
+			debug.SetGCPercent(-1)
+			debug.SetMemoryLimit(2200 << 20)
 			all, names, err := readLists(owners, files, keys)
 			if err != nil {
 				return fmt.Errorf("%w: %w", errUnreadable, err)
 			}
 			out := bufio.NewWriterSize(os.Stdout, 1<<20)
 			if trial {
-				err = json.NewEncoder(out).Encode(pairing.Trial(pairing.NewIndex(all.All), names))
+				err = json.NewEncoder(out).Encode(pairing.NewStudy(pairing.NewIndex(all.All), names).Trial(nil))
 			} else {
 				err = lists.Write(out, all, names, ladder(all, fits))
 			}
@@ -50,28 +54,40 @@ func pairCommand() *cobra.Command {
 	return pair
 }
 
+// readLists reads the owners and, meanwhile, the names.
 func readLists(owners, files string, keys []string) (*lists.Owners, []pairing.File, error) {
+	var names []pairing.File
+	failed := make(chan error, 1)
+	go func() {
+		list, err := os.Open(files)
+		if err == nil {
+			defer list.Close()
+			if names, err = lists.ReadNames(list); err != nil {
+				err = fmt.Errorf("%s: %w", files, err)
+			}
+		}
+		failed <- err
+	}()
+	all, err := readOwners(owners, keys)
+	if err := errors.Join(err, <-failed); err != nil {
+		return nil, nil, err
+	}
+	return all, names, nil
+}
+
+func readOwners(owners string, keys []string) (*lists.Owners, error) {
 	table, err := os.Open(owners)
 	if err != nil {
-		return nil, nil, err
+		return nil, err
 	}
 	defer table.Close()
 	all, err := lists.ReadOwners(table, keys, func(line int, why string) {
 		fmt.Fprintf(os.Stderr, "%s:%d: %s\n", owners, line, why)
 	})
 	if err != nil {
-		return nil, nil, fmt.Errorf("%s: %w", owners, err)
+		return nil, fmt.Errorf("%s: %w", owners, err)
 	}
-	list, err := os.Open(files)
-	if err != nil {
-		return nil, nil, err
-	}
-	defer list.Close()
-	names, err := lists.ReadNames(list)
-	if err != nil {
-		return nil, nil, fmt.Errorf("%s: %w", files, err)
-	}
-	return all, names, nil
+	return all, nil
 }
 
 // ladder allows the fits for every key that the owners have; none named is every one.

@@ -29,15 +29,15 @@ type Token struct {
 // neither letter, mark nor digit separates. offset is added to every span, so that a part of a path keeps
 // its place in the whole. Cost: linear in the text.
 func Tokens(text string, offset int) []Token {
+	if isASCII(text) && strings.IndexByte(text, '%') < 0 {
+		return asciiTokens(text, offset)
+	}
 	if plain, at := percentDecoded(text); at != nil {
 		tokens := Tokens(plain, 0)
 		for i := range tokens {
 			tokens[i].Span = Span{offset + at[tokens[i].Span.Start], offset + at[tokens[i].Span.End]}
 		}
 		return tokens
-	}
-	if isASCII(text) {
-		return asciiTokens(text, offset)
 	}
 	var tokens []Token
 	var folded strings.Builder
@@ -60,6 +60,9 @@ func Tokens(text string, offset int) []Token {
 				}
 				if folded.Len() == 0 {
 					span.Start, digits = offset+from, isDigit
+				}
+				if isDigit {
+					r = asciiDigit(r)
 				}
 				folded.WriteRune(r)
 				span.End = offset + to
@@ -137,11 +140,19 @@ func asciiClass(c byte) int {
 // tokens are slices of one lower-cased copy.
 func asciiTokens(text string, offset int) []Token {
 	lower := strings.ToLower(text)
-	tokens := make([]Token, 0, 8)
+	count, before := 0, classSeparator
+	for i := range len(lower) {
+		class := classes[lower[i]]
+		if class != before && class != classSeparator {
+			count++
+		}
+		before = class
+	}
+	tokens := make([]Token, 0, count)
 	for i := 0; i < len(lower); {
-		class := asciiClass(lower[i])
+		class := classes[lower[i]]
 		start := i
-		for i++; i < len(lower) && asciiClass(lower[i]) == class; i++ {
+		for i++; i < len(lower) && classes[lower[i]] == class; i++ {
 		}
 		if class != classSeparator {
 			tokens = append(tokens, Token{lower[start:i], Span{offset + start, offset + i}, class == classDigit})
@@ -149,6 +160,13 @@ func asciiTokens(text string, offset int) []Token {
 	}
 	return tokens
 }
+
+var classes = func() (of [256]int) {
+	for c := range of {
+		of[c] = asciiClass(byte(c))
+	}
+	return of
+}()
 
 // Canonical joins tokens into the text by which names and keys are compared: separators are dropped, but
 // one is kept where two digit runs meet, so that T-100-2 and T-1002 stay different.
@@ -161,4 +179,23 @@ func Canonical(tokens []Token) string {
 		b.WriteString(t.Folded)
 	}
 	return b.String()
+}
+
+// asciiDigit gives 0 to 9 for a decimal digit of any script. Every script's digits zero to nine stand in one run of ten
+// (The Unicode Standard, section 4.6), and the ranges of the general category Nd begin with a zero.
+func asciiDigit(r rune) rune {
+	if r < utf8.RuneSelf {
+		return r
+	}
+	for _, in := range unicode.Nd.R16 {
+		if rune(in.Lo) <= r && r <= rune(in.Hi) {
+			return '0' + (r-rune(in.Lo))%10
+		}
+	}
+	for _, in := range unicode.Nd.R32 {
+		if rune(in.Lo) <= r && r <= rune(in.Hi) {
+			return '0' + (r-rune(in.Lo))%10
+		}
+	}
+	return r
 }

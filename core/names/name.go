@@ -12,12 +12,26 @@ type Name struct {
 	Extension string // lower case, with its dot, doubled ones taken whole (".jpg.jpg"); empty where there is none
 	Tokens    []Token
 	Litter    string // why this is litter of an operating system or archiver; empty where it is not
+	NoPicture string // what the extension says it is instead of a picture; empty where it may be one
 }
 
 // extensions are those that a picture's name may carry. Common practice, no source.
 var extensions = map[string]bool{
 	".jpg": true, ".jpeg": true, ".jpe": true, ".jfif": true, ".png": true, ".gif": true, ".webp": true,
 	".avif": true, ".heic": true, ".heif": true, ".tif": true, ".tiff": true, ".bmp": true,
+}
+
+// others are the extensions that are certainly no picture's. Common practice, no source.
+var others = map[string]string{
+	".txt": "a text", ".md": "a text", ".rtf": "a text", ".doc": "a document", ".docx": "a document", ".odt": "a document", ".pdf": "a document",
+	".xls": "a spreadsheet", ".xlsx": "a spreadsheet", ".ods": "a spreadsheet", ".csv": "a table", ".tsv": "a table", ".json": "a data file",
+	".xml": "a data file", ".html": "a web page", ".htm": "a web page", ".url": "a link", ".lnk": "a link", ".webloc": "a link",
+	".ppt": "a presentation", ".pptx": "a presentation", ".eml": "a letter", ".msg": "a letter",
+	".zip": "an archive", ".rar": "an archive", ".7z": "an archive", ".tar": "an archive", ".gz": "an archive",
+	".mp4": "a film", ".mov": "a film", ".avi": "a film", ".mkv": "a film", ".webm": "a film", ".mp3": "a sound", ".wav": "a sound",
+	".exe": "a program", ".dll": "a program", ".bat": "a program", ".js": "a program", ".css": "a style sheet",
+	".ini": "settings", ".db": "a database", ".log": "a log", ".xmp": "a picture's side notes", ".aae": "a picture's side notes",
+	".tmp": "an unfinished file", ".part": "an unfinished file", ".crdownload": "an unfinished file", ".bak": "a backup",
 }
 
 // Read reads a relative path. Both slashes separate folders. It never fails: any bytes give a Name whose
@@ -38,8 +52,24 @@ func Read(path string) Name {
 		n.Stem.End = dot
 	}
 	n.Extension = strings.ToLower(path[n.Stem.End:])
+	if dot := strings.LastIndexByte(path, '.'); n.Extension == "" && dot > n.Stem.Start && len(path)-dot <= 12 {
+		if what := others[strings.ToLower(path[dot:])]; what != "" {
+			n.NoPicture = what + ", not a picture"
+		}
+	}
 	n.Tokens = Tokens(path[n.Stem.Start:n.Stem.End], n.Stem.Start)
 	return n
+}
+
+// Folders gives the tokens of each folder of the path, the nearest to the file first.
+func (n Name) Folders() [][]Token {
+	var folders [][]Token
+	for end := n.Stem.Start - 1; end > 0; {
+		start := strings.LastIndexAny(n.Path[:end], `/\`) + 1
+		folders = append(folders, Tokens(n.Path[start:end], start))
+		end = start - 1
+	}
+	return folders
 }
 
 // StemText is the stem as it was given.
@@ -48,23 +78,28 @@ func (n Name) StemText() string { return n.Path[n.Stem.Start:n.Stem.End] }
 // litter names files that operating systems and desktop archivers leave beside pictures. Common practice,
 // no source.
 func litter(path string) string {
-	lower := strings.ToLower(strings.ReplaceAll(path, `\`, "/"))
-	parts := strings.Split(lower, "/")
-	for _, folder := range parts[:len(parts)-1] {
-		switch folder {
-		case "__macosx", ".git", ".svn", "@eadir", ".thumbnails", "$recycle.bin", ".trashes", ".spotlight-v100":
-			return "kept by a system in its folder " + folder
+	base := path[strings.LastIndexAny(path, `/\`)+1:]
+	for end := len(path) - len(base) - 1; end > 0; {
+		start := strings.LastIndexAny(path[:end], `/\`) + 1
+		if folder := path[start:end]; folder != "" && strings.IndexByte("_.@$", folder[0]) >= 0 && litterFolders[strings.ToLower(folder)] {
+			return "kept by a system in its folder " + strings.ToLower(folder)
 		}
+		end = start - 1
 	}
-	switch base := parts[len(parts)-1]; {
+	switch {
 	case strings.HasPrefix(base, "._"):
 		return "a desktop's shadow file (._)"
-	case base == ".ds_store", base == "thumbs.db", base == "ehthumbs.db", base == "desktop.ini", base == ".directory":
-		return "a desktop's folder settings"
 	case strings.HasPrefix(base, "~$"):
 		return "an office program's lock file"
+	case litterFiles[strings.ToLower(base)]:
+		return "a desktop's folder settings"
 	case strings.HasPrefix(base, "."):
 		return "a hidden file"
 	}
 	return ""
 }
+
+var (
+	litterFolders = words("__macosx .git .svn @eadir .thumbnails $recycle.bin .trashes .spotlight-v100 .appledouble")
+	litterFiles   = words(".ds_store thumbs.db ehthumbs.db desktop.ini .directory .picasa.ini")
+)

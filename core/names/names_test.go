@@ -48,17 +48,13 @@ func TestReadTail(t *testing.T) {
 		{"_4471", -1, "", "4471"}, {" + K8", 8, "", "k"}, {"-amb-2", 2, "", "amb"}, {"_007", 7, "", ""},
 	} {
 		n := Read("K7" + c.tail + ".jpg")
-		tail := ReadTail(n.Path, n.Tokens[2:])
-		number := -1
-		if tail.Number != nil {
-			number = *tail.Number
-		}
+		tail := Trade.ReadTail(n.Path, n.Tokens[2:])
 		var rest []string
-		for _, r := range tail.Rest {
-			rest = append(rest, r.Folded)
+		for _, i := range tail.Rest {
+			rest = append(rest, n.Tokens[2+i].Folded)
 		}
-		if got := strings.Join(rest, " "); number != c.number || tail.Role != c.role || got != c.rest {
-			t.Errorf("K7%s: number %d, role %q, rest %q; want %+v", c.tail, number, tail.Role, got, c)
+		if got := strings.Join(rest, " "); tail.Number != c.number || tail.Role != c.role || got != c.rest {
+			t.Errorf("K7%s: number %d, role %q, rest %q; want %+v", c.tail, tail.Number, tail.Role, got, c)
 		}
 	}
 }
@@ -102,9 +98,9 @@ func FuzzRead(f *testing.F) {
 			end = token.Span.End
 		}
 		for i := range min(len(n.Tokens), 4) {
-			tail := ReadTail(path, n.Tokens[i:])
-			if tail.Number != nil && (tail.NumberSpan.Empty() || tail.NumberSpan.End > len(path)) {
-				t.Fatalf("number %d at %v in %q", *tail.Number, tail.NumberSpan, path)
+			tail := Trade.ReadTail(path, n.Tokens[i:])
+			if tail.Number != NoNumber && (tail.NumberSpan.Empty() || tail.NumberSpan.End > len(path)) {
+				t.Fatalf("number %d at %v in %q", tail.Number, tail.NumberSpan, path)
 			}
 		}
 	})

@@ -6,12 +6,12 @@ import "ambrosa/core/names"
 type Fit string
 
 const (
-	Whole  Fit = "whole"
-	Within Fit = "within"
-	Part   Fit = "part"
-	Folder Fit = "folder"
-	Words  Fit = "words"
-	Near   Fit = "near"
+	Whole  Fit = "whole"  // the name less number, role and marks is the key
+	Within Fit = "within" // the key stands in the name on token boundaries
+	Part   Fit = "part"   // the name stands in the key
+	Folder Fit = "folder" // a folder of the path is the key
+	Words  Fit = "words"  // the words of a title stand in the name
+	Near   Fit = "near"   // one or two slips of the finger apart
 )
 
 // Grade says what a pairing is worth.
@@ -30,14 +30,13 @@ type Reading struct {
 	Owner    int64
 	Field    Field
 	Fit      Fit
-	Number   *int
+	Number   *int // nil where the name carries none
 	Role     string
 	NameSpan names.Span // bytes of the path
 	KeySpan  names.Span // bytes of the key
-	Score    float64    // 0 to 1, what it is worth among others; set for candidates
+	Score    float64    // 0 to 1, what it is worth among others
 	Folded   []string   // what had to be folded for the two to agree: "case", "separators", "spelling"
-	alone    bool       // of a folder: the file's own name is but number, role and marks
-	rest     string     // of within: what follows the key and is no number, role or mark
+	Differs  string     // what differs between name and key, in a few words; empty where nothing does
 }
 
 // Claim is what the engine says of one file. Reading is set for sure and likely; Candidates hold the

@@ -2,39 +2,69 @@ package pairing
 
 import "strings"
 
-// distance is the restricted Damerau-Levenshtein distance (optimal string alignment): insertions, deletions,
-// substitutions and swaps of neighbours, each counting one, no part edited twice. Source: L. Boytsov, "Indexing
-// methods for approximate dictionary searching", ACM JEA 16 (2011), section 2. Cost: len(a) × len(b).
-func distance(a, b string) int {
-	before, last, now := make([]int, len(b)+1), make([]int, len(b)+1), make([]int, len(b)+1)
-	for j := range last {
-		last[j] = j
+// distance is the Damerau-Levenshtein distance: insertions, deletions, substitutions and swaps of neighbours, each
+// counting one; most + 1 where it is more than most. Source: R. Lowrance and R. A. Wagner, "An extension of the
+// string-to-string correction problem", JACM 22 (1975), section 2, here for costs of one. Cost: the product of the
+// lengths of what differs between the first and the last difference.
+func distance(a, b string, most int) int {
+	for len(a) > 0 && len(b) > 0 && a[0] == b[0] {
+		a, b = a[1:], b[1:]
 	}
+	for len(a) > 0 && len(b) > 0 && a[len(a)-1] == b[len(b)-1] {
+		a, b = a[:len(a)-1], b[:len(b)-1]
+	}
+	switch {
+	case len(a)-len(b) > most || len(b)-len(a) > most:
+		return most + 1
+	case len(a) == 0 || len(b) == 0:
+		return len(a) + len(b)
+	case len(a) > 48 || len(b) > 48:
+		return most + 1 // such long stretches are not slips of the finger
+	}
+	// d[i+1][j+1] is the distance of a[:i] and b[:j]; row and column 0 stand for "no such letter before".
+	var d [50][50]int
+	var lastRow [256]int // where in a a letter was last seen
+	far := len(a) + len(b)
+	for i := range len(a) + 1 {
+		d[i+1][0], d[i+1][1] = far, i
+	}
+	for j := range len(b) + 1 {
+		d[0][j+1], d[1][j+1] = far, j
+	}
+	d[0][0] = far
 	for i := 1; i <= len(a); i++ {
-		now[0] = i
+		lastColumn := 0
 		for j := 1; j <= len(b); j++ {
+			row, column := lastRow[b[j-1]], lastColumn
 			cost := 1
 			if a[i-1] == b[j-1] {
-				cost = 0
+				cost, lastColumn = 0, j
 			}
-			now[j] = min(last[j]+1, now[j-1]+1, last[j-1]+cost)
-			if i > 1 && j > 1 && a[i-1] == b[j-2] && a[i-2] == b[j-1] {
-				now[j] = min(now[j], before[j-2]+1)
-			}
+			d[i+1][j+1] = min(d[i][j]+cost, d[i+1][j]+1, d[i][j+1]+1, d[row][column]+(i-row-1)+1+(j-column-1))
 		}
-		before, last, now = last, now, before
+		lastRow[a[i-1]] = i
 	}
-	return last[len(b)]
+	return min(d[len(a)+1][len(b)+1], most+1)
 }
 
-// alike folds what the eye confuses: the letter o and the digit 0; i, l and 1. Common practice, no source.
-var alike = strings.NewReplacer("o", "0", "i", "1", "l", "1")
-
-// deletions calls yield with a text and with it less each one byte. Two texts at most one edit apart share one
-// of these, and many that are two apart; the idea of symmetric deletion (W. Garbe, 2012, from memory).
-func deletions(s string, yield func(hash uint64)) {
-	yield(hashText(hashStart, s))
-	for i := range len(s) {
-		yield(hashText(hashText(hashStart, s[:i]), s[i+1:]))
+// difference says in a few words what differs between a name and a key.
+func difference(name, key string) string {
+	from := 0
+	for from < len(name) && from < len(key) && name[from] == key[from] {
+		from++
 	}
+	end := 0
+	for end < len(name)-from && end < len(key)-from && name[len(name)-1-end] == key[len(key)-1-end] {
+		end++
+	}
+	has, wants := strings.ToUpper(strings.ToValidUTF8(name[from:len(name)-end], "")), strings.ToUpper(strings.ToValidUTF8(key[from:len(key)-end], ""))
+	switch {
+	case has == "":
+		return "“" + wants + "” is missing"
+	case wants == "":
+		return "“" + has + "” is too many"
+	case len(has) == 2 && len(wants) == 2 && has[0] == wants[1] && has[1] == wants[0]:
+		return "“" + has + "” is “" + wants + "” swapped"
+	}
+	return "“" + has + "” for “" + wants + "”"
 }

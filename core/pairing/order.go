@@ -24,26 +24,44 @@ var roleOrder = map[string]int{"main": 0, "front": 1, "": 2, "back": 3, "side": 
 // Order sorts by owner and, within one, by a person's rank; then the unnumbered first, then by number, then
 // by role, then by natural name order. It gives each file's place 1…n within its owner, keyed by file.
 func Order(placed []Placed) map[int]int {
-	slices.SortFunc(placed, func(a, b Placed) int {
-		return cmp.Or(
-			cmp.Compare(a.Owner, b.Owner),
-			cmp.Compare(a.Rank, b.Rank),
-			cmp.Compare(a.class(), b.class()),
-			cmp.Compare(a.number(), b.number()),
-			cmp.Compare(roleOrder[a.Role], roleOrder[b.Role]),
-			names.Natural(a.Path, b.Path),
-			cmp.Compare(a.File, b.File),
-		)
-	})
 	place := make(map[int]int, len(placed))
-	for i, n := 0, 0; i < len(placed); i++ {
-		if i == 0 || placed[i].Owner != placed[i-1].Owner {
-			n = 0
-		}
-		n++
+	for i, n := range Places(placed) {
 		place[placed[i].File] = n
 	}
 	return place
+}
+
+// Places is Order by the place in the list.
+func Places(placed []Placed) []int {
+	order := make([]int32, len(placed))
+	for i := range order {
+		order[i] = int32(i)
+	}
+	slices.SortFunc(order, func(a, b int32) int { return cmp.Compare(placed[a].Owner, placed[b].Owner) })
+	places := make([]int, len(placed))
+	for from := 0; from < len(order); {
+		to := from + 1
+		for to < len(order) && placed[order[to]].Owner == placed[order[from]].Owner {
+			to++
+		}
+		of := order[from:to]
+		slices.SortFunc(of, func(x, y int32) int {
+			a, b := &placed[x], &placed[y]
+			return cmp.Or(
+				cmp.Compare(a.Rank, b.Rank),
+				cmp.Compare(a.class(), b.class()),
+				cmp.Compare(a.number(), b.number()),
+				cmp.Compare(roleOrder[a.Role], roleOrder[b.Role]),
+				names.Natural(a.Path, b.Path),
+				cmp.Compare(a.File, b.File),
+			)
+		})
+		for n, i := range of {
+			places[i] = n + 1
+		}
+		from = to
+	}
+	return places
 }
 
 // class is 0 for the picture that is simply the owner's, 1 for the numbered, 2 for those that only a role

@@ -1,8 +1,6 @@
 package pairing
 
-import (
-	"slices"
-)
+import "slices"
 
 // Cell is one way to pair: a key in a fit.
 type Cell struct {
@@ -33,38 +31,27 @@ type Count struct {
 	Unclaimed int `json:"unclaimed"`
 }
 
-// Board is the trial board: each cell tried alone, and the ladder that explains most with fewest contests.
+// Board is the trial board: each cell tried alone, the ladder that explains most with fewest contests, and what the
+// delivery does as a whole.
 type Board struct {
 	Cells  []Count `json:"cells"`
 	Ladder Ladder  `json:"ladder"`
+	Habits []Habit `json:"habits"`
 }
 
-// Trial tries every key of the index in every fit: whole, within and folder on the whole delivery, the weak fits
-// on what no key explains for sure whole or within, as they are there for the rest. The cost is that of pairing once
-// for each cell.
-func Trial(ix *Index, files []File) Board {
-	var board Board
-	claimed := map[Cell][]Grade{}
-	fields := ix.fields()
-	rest, restOf := ix.unexplained(files, fields)
-	for _, field := range fields {
+// Trial tries every key in every fit on the whole delivery. The names are read once; each cell costs one more weighing.
+func (s *Study) Trial(off []HabitKind) Board {
+	board := Board{Habits: s.habits.stated}
+	claimed := map[Cell][]Claim{}
+	for _, field := range s.index.fields {
 		for _, fit := range Fits {
 			if !sensible(field, fit) {
 				continue
 			}
 			count := Count{Cell: Cell{field, fit}}
-			grades := make([]Grade, len(files))
-			if fit == Part || fit == Words || fit == Near {
-				for i, c := range Pair(ix, rest, Ladder{count.Cell}) {
-					grades[restOf[i]] = c.Grade
-				}
-			} else {
-				for i, c := range Pair(ix, files, Ladder{count.Cell}) {
-					grades[i] = c.Grade
-				}
-			}
-			for _, g := range grades {
-				switch g {
+			claims := s.Claims(Choice{Ladder{count.Cell}, off})
+			for i := range claims {
+				switch claims[i].Grade {
 				case Sure:
 					count.Sure++
 				case Likely:
@@ -75,11 +62,11 @@ func Trial(ix *Index, files []File) Board {
 					count.Unclaimed++
 				}
 			}
-			claimed[count.Cell] = grades
+			claimed[count.Cell] = claims
 			board.Cells = append(board.Cells, count)
 		}
 	}
-	board.Ladder = propose(board.Cells, claimed, len(files))
+	board.Ladder = propose(board.Cells, claimed, len(s.files))
 	return board
 }
 
@@ -97,22 +84,8 @@ func sensible(field Field, fit Fit) bool {
 	return true
 }
 
-// unexplained are the files that no key claims for sure whole or within, with their places.
-func (ix *Index) unexplained(files []File, fields []Field) (rest []File, at []int) {
-	var strong Ladder
-	for _, f := range fields {
-		strong = append(strong, Cell{f, Whole}, Cell{f, Within})
-	}
-	for i, c := range Pair(ix, files, strong) {
-		if c.Grade == Unclaimed || c.Grade == Likely {
-			rest, at = append(rest, files[i]), append(at, i)
-		}
-	}
-	return rest, at
-}
-
 // propose takes, again and again, the cell that claims most of what is not claimed for sure yet, less what it contests.
-func propose(cells []Count, claimed map[Cell][]Grade, files int) Ladder {
+func propose(cells []Count, claimed map[Cell][]Claim, files int) Ladder {
 	var ladder Ladder
 	done := make([]int, files) // 2 where sure, 1 where likely
 	for {
@@ -123,12 +96,12 @@ func propose(cells []Count, claimed map[Cell][]Grade, files int) Ladder {
 				continue
 			}
 			gain := 0
-			for i, g := range claimed[c.Cell] {
-				switch {
+			for i := range claimed[c.Cell] {
+				switch g := claimed[c.Cell][i].Grade; {
 				case done[i] == 2:
 				case g == Sure:
 					gain += 2
-				case g == Likely:
+				case g == Likely && done[i] == 0:
 					gain++
 				case g == Contested && done[i] == 0:
 					gain--
@@ -142,8 +115,8 @@ func propose(cells []Count, claimed map[Cell][]Grade, files int) Ladder {
 			return ladder
 		}
 		ladder = append(ladder, best)
-		for i, g := range claimed[best] {
-			switch g {
+		for i := range claimed[best] {
+			switch claimed[best][i].Grade {
 			case Sure:
 				done[i] = 2
 			case Likely:
@@ -151,17 +124,4 @@ func propose(cells []Count, claimed map[Cell][]Grade, files int) Ladder {
 			}
 		}
 	}
-}
-
-// fields are those that any owner has, in the order of first sight.
-func (ix *Index) fields() []Field {
-	var fields []Field
-	for _, o := range ix.owners {
-		for _, k := range o.Keys {
-			if k.Text != "" && !slices.Contains(fields, k.Field) {
-				fields = append(fields, k.Field)
-			}
-		}
-	}
-	return fields
 }

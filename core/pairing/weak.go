@@ -1,183 +1,410 @@
 package pairing
 
 import (
+	"bytes"
 	"cmp"
-	"math"
+	"runtime"
 	"slices"
 	"strings"
+	"sync"
 
 	"ambrosa/core/names"
 )
 
-// candidate is an owner that a name nobody claims may mean, with what it is worth between 0 and 1.
-type candidate struct {
-	Reading
-	score float64
-	grade Grade // what it is worth if it stays alone: Likely or Unclaimed
-	how   string
+const (
+	minNear  = 4  // letters and digits below which a slip could be anything
+	maxTwice = 24 // and beyond which only one slip is looked for
+	// maxTwiceKeys is how many keys are searched for two slips: among more, two slips lead to too many.
+	maxTwiceKeys = 400_000
+
+	maxHeads = 2  // tokens before a key that a supplier's prefix may have
+	maxFound = 12 // candidates kept for one run of tokens
+	maxParts = 64 // keys that a run is a part of, beyond which it says nothing
+)
+
+// weakStudy holds what names may mean that hold no key, computed for those that need it.
+type weakStudy struct {
+	weighed []bool
+	files   map[int32][]run
+	units   []*unit
 }
 
-// leftover is a file whose name holds no key, with what it may mean all the same.
-type leftover struct {
-	name  names.Name
-	core  []names.Token
-	found []candidate
-}
-
-// ref says which tokens of which leftover a hash stands for.
-type ref struct {
-	left     int32
+// run is some tokens of a file's name, and the unit that all runs with this text share.
+type run struct {
+	unit     *unit
 	from, to int16
 }
 
-const (
-	minNear    = 5  // letters and digits below which a slip could be anything
-	maxPrefix  = 3  // tokens before the key that a supplier's prefix may have
-	maxRefs    = 64 // leftovers behind one hash, beyond which it says nothing
-	maxPerName = 12 // candidates kept while searching
-)
+// unit is a text that may be a damaged key: looked for once, however many names have it.
+type unit struct {
+	text      string // folded, less what separates
+	canonical string
+	zeroless  string // with the leading zeros of numbers gone
+	found     []nearMiss
+	parts     int  // keys it is a part of
+	likeliest bool // the whole name less number, role and marks, so that two slips are worth looking for
+}
 
-// weigh tries the weak fits on the leftovers. It goes once over the keys, asking for each whether a leftover
-// wants it, so memory grows with the leftovers and time with keys and leftovers, never with their product.
-func (ix *Index) weigh(left []*leftover, ladder Ladder) {
-	if len(left) == 0 {
+// nearMiss is a key that a unit may mean.
+type nearMiss struct {
+	key      int32
+	fit      Fit
+	score    float32
+	grade    Grade // what it is worth where it stays alone
+	from, to int16 // of a part: which of the key's tokens
+	differs  string
+}
+
+// alike folds what the eye confuses: the letter o and the digit 0; i, l and 1; and the letters of other scripts that
+// look like Latin ones. Source: confusables.txt of UTS #39, as far as it concerns single letters of keys.
+var alike = strings.NewReplacer("o", "0", "i", "1", "l", "1",
+	"а", "a", "в", "b", "е", "e", "к", "k", "м", "m", "н", "h", "о", "0", "р", "p", "с", "c", "т", "t", "х", "x", "у", "y", "і", "1", "ѕ", "s",
+	"α", "a", "β", "b", "ε", "e", "η", "n", "ι", "1", "κ", "k", "μ", "m", "ν", "v", "ο", "0", "ρ", "p", "τ", "t", "υ", "u", "χ", "x")
+
+// weigh looks for the keys that the names of these files may mean: what they are a part of, are but for leading zeros,
+// or one or two slips apart from. It goes once over the keys, asking for each whether a name wants it: time grows with
+// the keys and the names, never with their product.
+func (s *Study) weigh(files []int32) {
+	w := &s.weak
+	if w.weighed == nil {
+		w.weighed, w.files = make([]bool, len(s.files)), map[int32][]run{}
+	}
+	drafts := make([][]draft, len(files))
+	each(len(files), func(i int) {
+		if !w.weighed[files[i]] {
+			drafts[i] = s.draft(files[i])
+		}
+	})
+	var fresh []*unit
+	byText := map[string]*unit{}
+	for i, f := range files {
+		w.weighed[f] = true
+		for _, d := range drafts[i] {
+			u := byText[d.canonical]
+			if u == nil {
+				u = &unit{canonical: d.canonical, text: d.text, zeroless: d.zeroless}
+				byText[u.canonical] = u
+				fresh = append(fresh, u)
+			}
+			u.likeliest = u.likeliest || d.likeliest
+			w.files[f] = append(w.files[f], run{u, d.from, d.to})
+		}
+	}
+	// A bounded number of names at a time keeps the memory bounded, at the price of one more walk over the keys.
+	for batch := range slices.Chunk(fresh, 400_000) {
+		s.search(batch, false)
+	}
+	fresh = slices.DeleteFunc(fresh, func(u *unit) bool {
+		return !u.likeliest || len(u.text) < minNear || len(u.text) > maxTwice || len(u.text) > s.index.longestCode+2 || slices.ContainsFunc(u.found, func(m nearMiss) bool { return m.grade == Likely })
+	})
+	if len(s.index.keys) > maxTwiceKeys {
 		return
 	}
-	zeros, parts, nears := map[uint64][]ref{}, map[uint64][]ref{}, map[uint64][]ref{}
-	put := func(m map[uint64][]ref, h uint64, r ref) {
-		if refs := m[h]; len(refs) < maxRefs && !slices.Contains(refs, r) {
-			m[h] = append(refs, r)
+	for batch := range slices.Chunk(fresh, 50_000) {
+		s.search(batch, true)
+	}
+}
+
+// known are the fields whose key stands plainly in a name: it has no slip in it, whether or not it is paired by.
+func (s *Study) known(file int) []uint8 {
+	var known []uint8
+	for _, m := range s.met(file) {
+		if m.agreement == strict && m.rest == 0 && m.fit != Folder {
+			known = append(known, s.index.keys[m.key].field)
 		}
 	}
-	for l, o := range left {
-		tokens := o.name.Tokens
-		if len(tokens) > 64 || names.IsCamera(tokens) {
-			continue
-		}
-		end := len(o.core)
-		for from := range min(maxPrefix+1, end) {
-			for _, to := range []int{end, len(tokens)} {
-				r := ref{int32(l), int16(from), int16(to)}
-				run := tokens[from:to]
-				put(zeros, hashRun(hashStart, zeroless(run)), r)
-				if telling(names.Canonical(run)) {
-					put(parts, hashRun(hashStart, run), r)
-				}
-				if s := alike.Replace(names.Canonical(run)); len(s) >= minNear {
-					deletions(s, func(h uint64) { put(nears, h, r) })
-				}
-			}
+	return known
+}
+
+// coded reports whether every code that owners have is among the fields.
+func (s *Study) coded(known []uint8) bool {
+	if len(known) == 0 {
+		return false
+	}
+	for f, field := range s.index.fields {
+		if field != Title && field != Barcode && !slices.Contains(known, uint8(f)) {
+			return false
 		}
 	}
-	for _, owner := range ix.owners {
-		for _, key := range owner.Keys {
-			if key.Field == Title || key.Text == "" {
+	return true
+}
+
+// upTo are the places before n.
+func upTo(n int) []int { return heads[:n] }
+
+var heads = [maxHeads]int{0, 1}
+
+// draft is a run of a name's tokens before it has its unit.
+type draft struct {
+	canonical, text, zeroless string
+	from, to                  int16
+	likeliest                 bool
+}
+
+// draft gives the runs of a name that may be a damaged key: the whole of it and what is left of it less number, role
+// and marks, each also without the first tokens, which may be a supplier's prefix.
+func (s *Study) draft(file int32) []draft {
+	n := names.Read(s.files[file].Path)
+	if len(n.Tokens) == 0 || len(n.Tokens) > maxNameTokens || s.lexicon.IsCamera(n.Path, n.Tokens) || s.coded(s.known(int(file))) {
+		return nil
+	}
+	var drafts []draft
+	var b []byte
+	core := len(s.lexicon.Core(n.Path, n.Tokens))
+	for from := range min(maxHeads+1, core) {
+		for _, to := range []int{core, len(n.Tokens)} {
+			if len(drafts) > 0 && int(drafts[len(drafts)-1].from) == from && int(drafts[len(drafts)-1].to) == to {
 				continue
 			}
-			tokens := names.Tokens(key.Text, 0)
-			canonical := names.Canonical(tokens)
-			if len(tokens) == 0 || len(canonical) == 1 || len(tokens) > 32 {
+			tokens := n.Tokens[from:to]
+			b = appendCanonical(b[:0], tokens)
+			if len(b) < 3 || len(b) > 2*s.index.longestCode+2 || len(tokens) > maxKeyTokens {
 				continue
 			}
-			whole := names.Span{Start: 0, End: len(key.Text)}
-			if key.Field != Barcode && ladder.allows(key.Field, Near) {
-				for _, r := range zeros[hashRun(hashStart, zeroless(tokens))] {
-					if names.Canonical(left[r.left].name.Tokens[r.from:r.to]) == canonical {
-						continue // that is no near miss but the key itself
-					}
-					left[r.left].add(owner.ID, key.Field, Near, r, whole, .9, Likely, "but for leading zeros")
-				}
+			d := draft{canonical: string(b), from: int16(from), to: int16(to), likeliest: from == 0 || s.habits.heads[restHash(n.Tokens, upTo(from))]}
+			b = b[:0]
+			for _, t := range tokens {
+				b = append(b, t.Folded...)
 			}
-			for i := range tokens {
-				for j := i + 1; j <= len(tokens) && ladder.allows(key.Field, Part); j++ {
-					if j-i == len(tokens) {
-						continue
-					}
-					for _, r := range parts[hashRun(hashStart, tokens[i:j])] {
-						left[r.left].add(owner.ID, key.Field, Part, r, names.Span{Start: tokens[i].Span.Start, End: tokens[j-1].Span.End}, .7, Likely, "")
-					}
-				}
+			d.text = alike.Replace(string(b))
+			b = b[:0]
+			for _, t := range tokens {
+				b = append(append(b, stripZeros(t)...), ' ')
 			}
-			if s := alike.Replace(canonical); len(s) >= minNear && ladder.allows(key.Field, Near) {
-				deletions(s, func(h uint64) {
-					for _, r := range nears[h] {
-						left[r.left].near(owner.ID, key.Field, r, whole, canonical)
-					}
+			d.zeroless = string(b)
+			drafts = append(drafts, d)
+		}
+	}
+	return drafts
+}
+
+func stripZeros(t names.Token) string {
+	if !t.Digits {
+		return t.Folded
+	}
+	if s := strings.TrimLeft(t.Folded, "0"); s != "" {
+		return s
+	}
+	return "0"
+}
+
+// search looks for the units among the keys, on all cores. twice looks for two slips, else for one, for parts and for
+// leading zeros.
+func (s *Study) search(units []*unit, twice bool) {
+	if len(units) == 0 {
+		return
+	}
+	longest, entries := 0, 0
+	for _, u := range units {
+		n := len(u.text)
+		longest = max(longest, n)
+		if entries += n + 3; twice {
+			entries += n * (n - 1) / 2
+		}
+	}
+	sh := newShelf(units, entries, func(r *rolled, u *unit, put func(hash uint64)) {
+		if len(u.text) >= minNear && len(u.text) <= s.index.longestCode+2 {
+			r.setText(u.text)
+			r.deletions(0, len(r.text), twice, put)
+		}
+		if !twice {
+			r.setText(u.canonical)
+			put(mix(r.part(0, len(r.text))) ^ saltPart)
+			r.setText(u.zeroless)
+			put(mix(r.part(0, len(r.text))) ^ saltZeros)
+		}
+	})
+	var half *halves
+	if twice {
+		half = newHalves(units)
+	}
+	type hit struct {
+		unit int32
+		miss nearMiss
+	}
+	workers := runtime.GOMAXPROCS(0)
+	hits := make([][]hit, workers)
+	var wg sync.WaitGroup
+	for w := range workers {
+		wg.Go(func() {
+			var r rolled
+			var pieces []piece
+			var seen []int32
+			for k := w * len(s.index.keys) / workers; k < (w+1)*len(s.index.keys)/workers; k++ {
+				key := &s.index.keys[k]
+				if s.index.fields[key.field] == Title {
+					continue
+				}
+				put := func(unit int32, m nearMiss) {
+					m.key = int32(k)
+					hits[w] = append(hits[w], hit{unit, m})
+				}
+				canonical := s.index.canonical(key)
+				if twice && (len(canonical) > longest+10 || len(canonical) > maxTwice+2) {
+					continue
+				}
+				pieces = s.index.pieces(key, pieces[:0])
+				if s.index.fields[key.field] == Barcode {
+					canonical = bytes.TrimLeft(canonical, "0")
+					pieces = append(pieces[:0], piece{0, len(canonical), true})
+				}
+				if !twice {
+					partsOf(sh, units, &r, pieces, canonical, put)
+				}
+				if len(canonical) < minNear {
+					continue
+				}
+				r.text = r.text[:0]
+				for _, p := range pieces {
+					r.text = append(r.text, canonical[p.start:p.end]...)
+				}
+				r.roll()
+				alikeInPlace(&r)
+				if twice && !half.may(&r) {
+					continue
+				}
+				seen = seen[:0]
+				r.deletions(0, len(r.text), twice, func(h uint64) {
+					sh.find(h, func(u int32) {
+						if slices.Contains(seen, u) {
+							return
+						}
+						seen = append(seen, u)
+						if m, ok := nearness(units[u], string(r.text), canonical); ok {
+							put(u, m)
+						}
+					})
 				})
 			}
-		}
+		})
 	}
-	if ladder.allows(Title, Words) {
-		ix.words(left)
+	wg.Wait()
+	for _, part := range hits {
+		for _, h := range part {
+			units[h.unit].add(h.miss)
+		}
 	}
 }
 
-// zeroless is the tokens with the leading zeros of numbers gone, as a spreadsheet leaves them.
-func zeroless(tokens []names.Token) []names.Token {
-	out := slices.Clone(tokens)
-	for i, t := range out {
-		if t.Digits {
-			if out[i].Folded = strings.TrimLeft(t.Folded, "0"); out[i].Folded == "" {
-				out[i].Folded = "0"
-			}
-		}
-	}
-	return out
-}
-
-func (o *leftover) add(owner int64, field Field, fit Fit, r ref, key names.Span, score float64, grade Grade, how string) {
-	tokens := o.name.Tokens[r.from:r.to]
-	c := candidate{score: score, grade: grade, how: how, Reading: Reading{Owner: owner, Field: field, Fit: fit, KeySpan: key,
-		NameSpan: names.Span{Start: tokens[0].Span.Start, End: tokens[len(tokens)-1].Span.End}}}
-	tail := names.ReadTail(o.name.Path, o.name.Tokens[r.to:])
-	c.Number, c.Role = tail.Number, tail.Role
-	if r.from > 0 {
-		c.score -= .02 * float64(r.from)
-	}
-	for i, other := range o.found {
-		if other.Owner == owner {
-			if other.score < c.score {
-				o.found[i] = c
-			}
+func alikeInPlace(r *rolled) {
+	folded := false
+	for i, c := range r.text {
+		switch {
+		case c == 'o':
+			r.text[i] = '0'
+		case c == 'i' || c == 'l':
+			r.text[i] = '1'
+		case c >= 0x80:
+			r.text = append(r.text[:0], alike.Replace(string(r.text))...)
+			r.roll()
 			return
+		default:
+			continue
 		}
+		folded = true
 	}
-	if len(o.found) < maxPerName {
-		o.found = append(o.found, c)
-		return
-	}
-	worst := 0
-	for i := range o.found {
-		if o.found[i].score < o.found[worst].score {
-			worst = i
-		}
-	}
-	if o.found[worst].score < c.score {
-		o.found[worst] = c
+	if folded {
+		r.roll()
 	}
 }
 
-// near weighs a slip. A swapped, dropped or added letter, or one the eye confuses, is likely a slip; another
-// digit may as well be another product.
-func (o *leftover) near(owner int64, field Field, r ref, key names.Span, canonical string) {
-	name := names.Canonical(o.name.Tokens[r.from:r.to])
-	if name == canonical {
-		return // separators between digits differ: T-1002 for T-100-2 is no slip but another key
+// partsOf looks for units that are a run of the key's tokens, or the key but for leading zeros.
+func partsOf(sh *shelf, units []*unit, r *rolled, pieces []piece, canonical []byte, put func(int32, nearMiss)) {
+	r.text = r.text[:0]
+	zeros := false
+	for _, p := range pieces {
+		text := canonical[p.start:p.end]
+		if p.digits {
+			zeros = true
+			if text = bytes.TrimLeft(text, "0"); len(text) == 0 {
+				text = canonical[p.end-1 : p.end]
+			}
+		}
+		r.text = append(append(r.text, text...), ' ')
 	}
-	if alike.Replace(name) == alike.Replace(canonical) {
-		o.add(owner, field, Near, r, key, .88, Likely, "a letter and a digit that look alike")
+	if zeros {
+		r.roll()
+		sh.find(mix(r.part(0, len(r.text)))^saltZeros, func(at int32) {
+			u := units[at]
+			if u.zeroless == string(r.text) && u.canonical != string(canonical) {
+				// A spreadsheet eats all the leading zeros or none.
+				m := nearMiss{fit: Near, score: .78, grade: Unclaimed, differs: zerosDiffer}
+				if bare(u.canonical, u.zeroless) || bare(string(canonical), u.zeroless) {
+					m.score, m.grade = .9, Likely
+				}
+				put(at, m)
+			}
+		})
+	}
+	if len(pieces) < 2 {
 		return
 	}
-	switch d := distance(name, canonical); {
-	case d == 1 && digits(name) == digits(canonical):
-		o.add(owner, field, Near, r, key, .86, Likely, "one slip apart")
-	case d == 1 && sameDigits(name, canonical):
-		o.add(owner, field, Near, r, key, .7, Unclaimed, "two digits swapped")
-	case d == 1:
-		o.add(owner, field, Near, r, key, .6, Unclaimed, "one digit apart")
-	case d == 2 && len(canonical) >= minNear+3:
-		o.add(owner, field, Near, r, key, .5, Unclaimed, "two slips apart")
+	r.text = append(r.text[:0], canonical...)
+	r.roll()
+	for i, first := range pieces {
+		for j, last := range pieces[i:] {
+			if i == 0 && j == len(pieces)-1 || last.end-first.start < 3 {
+				continue
+			}
+			sh.find(mix(r.part(first.start, last.end))^saltPart, func(at int32) {
+				if units[at].canonical == string(canonical[first.start:last.end]) {
+					put(at, nearMiss{fit: Part, score: .7, grade: Likely, from: int16(i), to: int16(i + j + 1)})
+				}
+			})
+		}
 	}
+}
+
+// bare reports whether no number of a text has leading zeros.
+func bare(canonical, zeroless string) bool {
+	return strings.ReplaceAll(canonical, "-", "") == strings.ReplaceAll(zeroless, " ", "")
+}
+
+const (
+	zerosDiffer  = "leading zeros differ"
+	groupsDiffer = "its digits are grouped otherwise"
+)
+
+// nearness weighs a slip. A swapped, dropped or added letter, or one the eye confuses, is likely a slip; another letter,
+// and any digit, may as well mean another product.
+func nearness(u *unit, keyText string, canonical []byte) (nearMiss, bool) {
+	if u.canonical == string(canonical) {
+		return nearMiss{}, false // that is no near miss but the key itself
+	}
+	m := nearMiss{fit: Near, grade: Unclaimed}
+	if u.text == keyText {
+		plain := strings.ReplaceAll(string(canonical), "-", "")
+		if strings.ReplaceAll(u.canonical, "-", "") == plain {
+			m.score, m.differs = .8, groupsDiffer
+			return m, true
+		}
+		m.score, m.grade, m.differs = .88, Likely, difference(strings.ReplaceAll(u.canonical, "-", ""), plain)
+		return m, true
+	}
+	d := distance(u.text, keyText, 2)
+	sameDigits := digits(u.text) == digits(keyText)
+	switch {
+	case d == 1 && sameDigits && (len(u.text) != len(keyText) || sortedBytes(u.text) == sortedBytes(keyText)):
+		m.score, m.grade = .86, Likely
+	case d == 1 && sortedBytes(u.text) == sortedBytes(keyText):
+		m.score = .75
+	case d == 1 && len(u.text) != len(keyText):
+		m.score = .72
+	case d == 1:
+		m.score = .65
+	case d == 2 && len(keyText) >= minNear+1:
+		m.score = .5
+		if sortedBytes(u.text) == sortedBytes(keyText) {
+			m.score = .55
+		}
+	default:
+		return m, false
+	}
+	if len(keyText) <= minNear {
+		m.grade = Unclaimed
+	}
+	m.differs = difference(strings.ReplaceAll(u.canonical, "-", ""), strings.ReplaceAll(string(canonical), "-", ""))
+	return m, true
 }
 
 func digits(s string) string {
@@ -189,124 +416,218 @@ func digits(s string) string {
 	}, s)
 }
 
-func sameDigits(a, b string) bool {
-	x, y := []byte(digits(a)), []byte(digits(b))
-	slices.Sort(x)
-	slices.Sort(y)
-	return string(x) == string(y)
+func sortedBytes(s string) string {
+	b := []byte(s)
+	slices.Sort(b)
+	return string(b)
 }
 
-// words weighs titles by their words, the rare ones more (inverse document frequency: K. Spärck Jones, "A
-// statistical interpretation of term specificity", 1972). A variant has its product's words and its own.
-func (ix *Index) words(left []*leftover) {
-	vocabulary := map[string][]int32{}
-	for l, o := range left {
-		for _, t := range o.name.Tokens {
-			if refs := vocabulary[t.Folded]; len(refs) == 0 || refs[len(refs)-1] != int32(l) {
-				vocabulary[t.Folded] = append(refs, int32(l))
-			}
+func (u *unit) add(m nearMiss) {
+	if m.fit == Part {
+		if u.parts++; u.parts > maxParts {
+			return
 		}
+		u.found = append(u.found, m)
+		return
 	}
-	frequency := map[string]int{}
-	documents := make([][]string, len(ix.owners))
-	for i, o := range ix.owners {
-		documents[i] = ix.document(o)
-		for _, w := range documents[i] {
-			frequency[w]++
-		}
-	}
-	idf := func(w string) float64 { return math.Log(1 + float64(len(ix.owners))/float64(1+frequency[w])) }
-	met := make(map[int32]float64)
-	for i, o := range ix.owners {
-		clear(met)
-		total := 0.0
-		for _, w := range documents[i] {
-			total += idf(w)
-			if refs := vocabulary[w]; len(refs) <= 4*maxRefs || frequency[w] < 1000 {
-				for _, l := range refs {
-					met[l] += idf(w)
-				}
-			}
-		}
-		if len(documents[i]) < 2 {
+	near := 0
+	worst := -1
+	for i := range u.found {
+		if u.found[i].fit != Near {
 			continue
 		}
-		for l, sum := range met {
-			if coverage := sum / total; coverage >= .6 {
-				grade := Unclaimed
-				if coverage > .999 {
-					grade = Likely
+		if u.found[i].key == m.key {
+			if u.found[i].score < m.score {
+				u.found[i] = m
+			}
+			return
+		}
+		near++
+		if worst < 0 || u.found[i].score < u.found[worst].score {
+			worst = i
+		}
+	}
+	switch {
+	case near < maxFound:
+		u.found = append(u.found, m)
+	case u.found[worst].score < m.score:
+		u.found[worst] = m
+	}
+}
+
+// candidate is an owner that a name may mean all the same.
+type candidate struct {
+	Reading
+	owner int32
+	grade Grade // what it is worth if it stays alone
+	doubt string
+}
+
+// settle says what a name is worth in which no key stands for sure: likely where one owner stands clear of the others,
+// contested where two do, else unclaimed with the nearest three.
+func (s *Study) settle(file int, v *verdict, allowed *allowance) Claim {
+	path := s.files[file].Path
+	n := names.Read(path)
+	var found []candidate
+	add := func(c candidate) {
+		for i := range found {
+			if found[i].owner == c.owner {
+				if found[i].Score < c.Score {
+					found[i] = c
 				}
-				r := ref{l, 0, int16(min(len(left[l].core), math.MaxInt16))}
-				// More words met is better where all are met: the variant before its product.
-				left[l].add(o.ID, Title, Words, r, names.Span{}, .8*coverage+.002*float64(min(len(documents[i]), 40)), grade, "")
+				return
 			}
 		}
+		found = append(found, c)
 	}
+	known := s.known(file)
+	strong := 0 // tokens that the key met takes
+	if v.best != nil {
+		r := s.index.reading(path, v.best)
+		c := candidate{Reading: r, owner: s.owner(v.best), grade: Likely, doubt: v.doubt}
+		if c.Score = .8; v.grade == Unclaimed {
+			c.Score, c.grade = .6, Unclaimed
+		}
+		strong = int(v.best.to - v.best.from)
+		if variant, ok := s.variantNamed(n, v.best, r); ok {
+			c = variant
+		} else if v.grade == Sure {
+			return s.claim(file, v, new(Reading))
+		}
+		add(c)
+	}
+	for _, run := range s.weak.files[int32(file)] {
+		if int(run.to-run.from) <= strong && v.best != nil && v.best.fit != Folder {
+			continue
+		}
+		s.nearMisses(n, run, known, allowed, add)
+	}
+	s.words(n, v, known, allowed, add)
+	return s.settled(found)
 }
 
-func (ix *Index) document(o Owner) []string {
-	var all []string
-	take := func(text string) {
-		for _, t := range names.Tokens(text, 0) {
-			if !slices.Contains(all, t.Folded) && len(all) < 64 {
-				all = append(all, t.Folded)
+func (s *Study) settled(found []candidate) Claim {
+	slices.SortStableFunc(found, func(a, b candidate) int { return cmp.Compare(b.Score, a.Score) })
+	if len(found) == 0 {
+		return Claim{Grade: Unclaimed, Why: "Nothing in the catalogue is called like this."}
+	}
+	best := found[0]
+	claim := Claim{Grade: Unclaimed}
+	if best.grade == Likely {
+		rivals := 0
+		for _, c := range found[1:] {
+			if c.grade == Likely && c.Score > best.Score-.1 && !(s.index.parent[best.owner] == c.owner) {
+				rivals++
 			}
 		}
-	}
-	title := func(o Owner) {
-		for _, k := range o.Keys {
-			if k.Field == Title {
-				take(k.Text)
-			}
+		if rivals == 0 {
+			return Claim{Grade: Likely, Reading: &best.Reading, Why: explain(&best.Reading, best.doubt)}
 		}
+		claim.Grade = Contested
 	}
-	if p, ok := ix.byID[o.Parent]; ok && o.Parent != 0 {
-		title(ix.owners[p])
-	}
-	title(o)
-	for _, text := range o.Also {
-		take(text)
-	}
-	return all
-}
-
-// settle says what a leftover is worth: likely where one owner stands clear of the others, else unclaimed
-// with the nearest three.
-func (o *leftover) settle() Claim {
-	slices.SortStableFunc(o.found, func(a, b candidate) int { return cmp.Compare(b.score, a.score) })
-	claim := Claim{Grade: Unclaimed, Why: "Nothing in the catalogue is called like this."}
-	if len(o.found) == 0 {
-		return claim
-	}
-	best := o.found[0]
-	if best.grade == Likely && (len(o.found) == 1 || o.found[1].score < best.score-.001) && !o.rivalled(best) {
-		claim.Grade, claim.Reading, claim.Why = Likely, &best.Reading, best.explain()
-		return claim
-	}
-	for _, c := range o.found[:min(3, len(o.found))] {
-		c.Score = c.score
+	for _, c := range found[:min(3, len(found))] {
 		claim.Candidates = append(claim.Candidates, c.Reading)
 	}
-	claim.Why = "Nobody has this key. Nearest: " + best.explain()
+	switch {
+	case claim.Grade == Contested:
+		claim.Why = "Two owners are as near: neither can be believed."
+	case best.doubt != "":
+		claim.Why = best.doubt
+	default:
+		claim.Why = "Nobody has this key. Nearest: " + explain(&best.Reading, "")
+	}
 	return claim
 }
 
-// rivalled reports whether another owner is nearly as good by the same fit, so that neither can be believed.
-func (o *leftover) rivalled(best candidate) bool {
-	return slices.ContainsFunc(o.found[1:], func(c candidate) bool {
-		return c.Fit == best.Fit && c.grade == Likely && c.score > best.score-.06 && best.Fit != Words
-	})
+// nearMisses adds what a run of the name may mean, but for fields whose key is known.
+func (s *Study) nearMisses(n names.Name, run run, known []uint8, allowed *allowance, add func(candidate)) {
+	if len(run.unit.found) == 0 {
+		return
+	}
+	tail := s.lexicon.ReadTail(n.Path, n.Tokens[run.to:])
+	span := names.Span{Start: n.Tokens[run.from].Span.Start, End: n.Tokens[run.to-1].Span.End}
+	var parts []nearMiss
+	for _, m := range run.unit.found {
+		key := &s.index.keys[m.key]
+		if !allowed.met(key.field, m.fit) || slices.Contains(known, key.field) {
+			continue
+		}
+		if m.fit == Part {
+			parts = append(parts, m)
+			continue
+		}
+		keyText := s.index.key(key).Text
+		number := tail.Number
+		if letter := strings.TrimPrefix(run.unit.canonical, string(s.index.canonical(key))); len(letter) == 1 && number == names.NoNumber && 'a' <= letter[0] && letter[0] <= 'z' {
+			number = int(letter[0]-'a') + 1 // a letter right behind a key that ends in letters
+		}
+		add(candidate{owner: key.owner, grade: m.grade, Reading: Reading{Owner: s.index.owners[key.owner].ID, Field: s.index.fields[key.field], Fit: Near,
+			Number: numberOf(number), Role: tail.Role, NameSpan: span, KeySpan: names.Span{Start: 0, End: len(keyText)},
+			Score: float64(m.score) - .02*float64(run.from), Differs: m.differs}})
+	}
+	// A part counts where the whole name less number, role and marks is one.
+	if len(parts) == 0 || run.unit.parts > maxParts || run.from > 0 {
+		return
+	}
+	enough, _ := telling(n.Tokens[run.from:run.to])
+	if int(run.to) < len(n.Tokens) {
+		// Where keys go on as this name does, it is a key of its own, and not in the catalogue.
+		var r rolled
+		at := r.set(n.Tokens[:run.to], nil)
+		if _, goesOn := s.index.extensions()[extension(r.part(0, at[run.to]), len(n.Tokens[run.to].Folded), n.Tokens[run.to].Digits)]; goesOn {
+			enough = false
+		}
+	}
+	one, family := true, true
+	first := s.index.keys[parts[0].key].owner
+	product := s.index.parent[first]
+	if product < 0 {
+		product = first
+	}
+	for _, m := range parts {
+		owner := s.index.keys[m.key].owner
+		one = one && owner == first
+		family = family && (owner == product || s.index.parent[owner] == product)
+	}
+	if family && !one {
+		key := s.index.key(&s.index.keys[parts[0].key]).Text
+		add(candidate{owner: product, grade: grade(enough), doubt: "The keys it is a part of are all of this product.", Reading: Reading{
+			Owner: s.index.owners[product].ID, Field: s.index.fields[s.index.keys[parts[0].key].field], Fit: Part, Number: numberOf(tail.Number), Role: tail.Role,
+			NameSpan: span, KeySpan: names.Span{Start: 0, End: 0}, Score: .72, Differs: missing(key, partSpan(key, parts[0]))}})
+	}
+	for _, m := range parts {
+		key := &s.index.keys[m.key]
+		text := s.index.key(key).Text
+		c := candidate{owner: key.owner, grade: grade(one && enough), Reading: Reading{Owner: s.index.owners[key.owner].ID, Field: s.index.fields[key.field], Fit: Part,
+			Number: numberOf(tail.Number), Role: tail.Role, NameSpan: span, KeySpan: partSpan(text, m), Score: .7, Differs: missing(text, partSpan(text, m))}}
+		if !one {
+			c.Score = .45
+		}
+		add(c)
+	}
 }
 
-func (c candidate) explain() string {
-	switch c.Fit {
-	case Within:
-		return explain(c.Reading, Likely)
-	case Part:
-		return "The name is a part of one key, and of no other."
-	case Words:
-		return "The words of its title stand in the name."
+func grade(likely bool) Grade {
+	if likely {
+		return Likely
 	}
-	return "The name is the " + fieldName(c.Field) + ", " + c.how + "."
+	return Unclaimed
+}
+
+// partSpan is where in a key's text a part stands.
+func partSpan(key string, m nearMiss) names.Span {
+	tokens := names.Tokens(key, 0)
+	return names.Span{Start: tokens[m.from].Span.Start, End: tokens[m.to-1].Span.End}
+}
+
+// missing says what of a key a part lacks.
+func missing(key string, part names.Span) string {
+	var lacks []string
+	if part.Start > 0 {
+		lacks = append(lacks, "“"+key[:part.Start]+"” before")
+	}
+	if part.End < len(key) {
+		lacks = append(lacks, "“"+key[part.End:]+"” behind")
+	}
+	return "it lacks " + strings.Join(lacks, " and ")
 }

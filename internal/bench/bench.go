@@ -59,7 +59,7 @@ type Pairing struct {
 }
 
 // Trial tries every key in every fit on the delivery.
-func (p *Pairing) Trial() pairing.Board { return pairing.Trial(p.index, p.files) }
+func (p *Pairing) Trial() pairing.Board { return pairing.NewStudy(p.index, p.files).Trial(nil) }
 
 // candidates are the owners that a name can be read for.
 func candidates(owners []query.Owner) ([]pairing.Owner, error) {

@@ -2,17 +2,20 @@
 package lists
 
 import (
-	"bufio"
 	"encoding/csv"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
+	"math"
+	"os"
 	"runtime"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
 
+	"ambrosa/core/names"
 	"ambrosa/core/pairing"
 )
 
@@ -29,90 +32,226 @@ type Owners struct {
 	IDs []string
 }
 
-// ReadOwners reads a table with the header id,kind,parent_id,sku,barcode,title and any further attribute
-// columns. keys names the columns to pair by; without any, sku, barcode, code and title. complain is told of bad
-// rows by line; the others are read.
-func ReadOwners(in io.Reader, keys []string, complain func(line int, why string)) (*Owners, error) {
-	r := csv.NewReader(bufio.NewReaderSize(in, 1<<20))
-	r.FieldsPerRecord = -1
-	r.LazyQuotes = true
-	r.ReuseRecord = true
-	header, err := r.Read()
-	if err != nil {
-		return nil, fmt.Errorf("%w: %w", ErrHeader, err)
-	}
-	columns := make([]string, len(header))
+// columns says where the fields of a table of owners stand; -1 where there is no such column.
+type columns struct {
+	id, kind, parent int
+	keys             []keyColumn
+	also             []int // attributes that are no keys
+}
+
+type keyColumn struct {
+	at    int
+	field pairing.Field
+}
+
+func readHeader(header, keys []string) (columns, error) {
 	for i, h := range header {
-		columns[i] = strings.ToLower(strings.TrimSpace(strings.TrimPrefix(h, "\ufeff")))
+		header[i] = strings.ToLower(strings.TrimSpace(strings.TrimPrefix(h, "\ufeff")))
 	}
 	if len(keys) == 0 {
 		keys = []string{"sku", "barcode", "code", "title"}
 	}
-	idColumn, kindColumn, parentColumn := slices.Index(columns, "id"), slices.Index(columns, "kind"), slices.Index(columns, "parent_id")
-	type source struct {
-		column int
-		field  pairing.Field
-	}
-	var sources []source
-	var also []int
-	for i, c := range columns {
-		if slices.Contains(keys, c) {
-			sources = append(sources, source{i, pairing.Field(c)})
-		} else if !slices.Contains([]string{"id", "kind", "parent_id", "sku", "barcode", "code", "title"}, c) {
-			also = append(also, i)
-		}
-	}
-	if idColumn < 0 || kindColumn < 0 || len(sources) == 0 {
-		return nil, ErrHeader
-	}
-	owners := &Owners{}
-	number := map[string]int64{}
-	var parents []string
-	for {
-		row, err := r.Read()
-		if err == io.EOF {
-			break
-		}
-		line, _ := r.FieldPos(0)
-		if err != nil {
-			complain(line, err.Error())
-			continue
-		}
-		cell := func(i int) string {
-			if i < 0 || i >= len(row) {
-				return ""
-			}
-			return strings.TrimSpace(row[i])
-		}
-		id, kind := strings.Clone(cell(idColumn)), pairing.Kind(cell(kindColumn))
+	c := columns{id: slices.Index(header, "id"), kind: slices.Index(header, "kind"), parent: slices.Index(header, "parent_id")}
+	for i, h := range header {
 		switch {
-		case id == "":
-			complain(line, "the row has no id")
-			continue
-		case number[id] > 0:
-			complain(line, "the id "+id+" stands twice; the first counts")
-			continue
-		case kind != pairing.Product && kind != pairing.Variant && kind != pairing.Category:
-			complain(line, fmt.Sprintf("the kind %q is none of product, variant, category", kind))
-			continue
+		case slices.Contains(keys, h):
+			c.keys = append(c.keys, keyColumn{i, pairing.Field(h)})
+		case !slices.Contains([]string{"", "id", "kind", "parent_id", "sku", "barcode", "code", "title"}, h):
+			c.also = append(c.also, i)
 		}
-		o := pairing.Owner{ID: int64(len(owners.All) + 1), Kind: pairing.Kind(strings.Clone(string(kind)))}
-		for _, s := range sources {
-			if text := cell(s.column); text != "" {
-				o.Keys = append(o.Keys, pairing.Key{Field: s.field, Text: strings.Clone(text)})
+	}
+	if c.id < 0 || c.kind < 0 || len(c.keys) == 0 {
+		return c, ErrHeader
+	}
+	return c, nil
+}
+
+// ReadOwners reads a table with the header id,kind,parent_id,sku,barcode,title and any further attribute
+// columns. keys names the columns to pair by; without any, sku, barcode, code and title. complain is told of bad
+// rows by line; the others are read.
+func ReadOwners(in io.Reader, keys []string, complain func(line int, why string)) (*Owners, error) {
+	text, err := readAll(in)
+	if err != nil {
+		return nil, err
+	}
+	head, body, _ := strings.Cut(text, "\n")
+	r := csv.NewReader(strings.NewReader(text))
+	r.FieldsPerRecord = -1
+	r.LazyQuotes = true
+	r.ReuseRecord = true
+	var row []string
+	if row, err = r.Read(); err != nil {
+		return nil, fmt.Errorf("%w: %w", ErrHeader, err)
+	}
+	c, err := readHeader(slices.Clone(row), keys)
+	if err != nil {
+		return nil, err
+	}
+	rows := newRows(c)
+	if strings.Contains(text, `"`) {
+		for {
+			row, err := r.Read()
+			if err == io.EOF {
+				break
 			}
-		}
-		for _, i := range also {
-			if text := cell(i); text != "" {
-				o.Also = append(o.Also, strings.Clone(text))
+			line, _ := r.FieldPos(0)
+			if err != nil {
+				rows.bad = append(rows.bad, badRow{line, err.Error()})
+				continue
 			}
+			for i := range row {
+				row[i] = strings.Clone(row[i])
+			}
+			rows.add(line, row)
 		}
+	} else {
+		// Without a quote a row is a line and a comma parts fields (RFC 4180, section 2), so all cores can read.
+		rows = readPlain(c, body, 2+strings.Count(head, "\n"))
+	}
+	return rows.owners(complain)
+}
+
+// readAll reads into a text at once, a file without growing on the way.
+func readAll(in io.Reader) (string, error) {
+	var b strings.Builder
+	if f, ok := in.(*os.File); ok {
+		if info, err := f.Stat(); err == nil {
+			b.Grow(int(info.Size()) + 1)
+		}
+	}
+	_, err := io.Copy(&b, in)
+	return b.String(), err
+}
+
+// rows are owners as a table gives them.
+type rows struct {
+	columns
+	all          []pairing.Owner
+	ids, parents []string
+	lines        []int32
+	bad          []badRow
+}
+
+type badRow struct {
+	line int
+	why  string
+}
+
+func newRows(c columns) *rows { return &rows{columns: c} }
+
+func (r *rows) grow(lines int) {
+	r.all, r.ids, r.parents, r.lines = slices.Grow(r.all, lines), slices.Grow(r.ids, lines), slices.Grow(r.parents, lines), slices.Grow(r.lines, lines)
+}
+
+// readPlain reads lines that hold no quote, each core its share; first is the number of the first line.
+func readPlain(c columns, text string, first int) *rows {
+	workers := runtime.GOMAXPROCS(0)
+	parts := make([]*rows, workers)
+	var wg sync.WaitGroup
+	from := 0
+	for w := range workers {
+		to := len(text) * (w + 1) / workers
+		if cut := strings.IndexByte(text[to:], '\n'); w == workers-1 || cut < 0 {
+			to = len(text)
+		} else {
+			to += cut + 1
+		}
+		part := text[min(from, to):to]
+		from = max(from, to)
+		parts[w] = newRows(c)
+		wg.Go(func() {
+			row := make([]string, 0, 16)
+			parts[w].grow(strings.Count(part, "\n") + 1)
+			line := 0
+			for text := range strings.Lines(part) {
+				line++
+				if text = strings.TrimRight(text, "\r\n"); text == "" {
+					continue
+				}
+				row = row[:0]
+				for more := true; more; {
+					var field string
+					field, text, more = strings.Cut(text, ",")
+					row = append(row, field)
+				}
+				parts[w].add(line, row)
+			}
+			parts[w].lines = append(parts[w].lines, int32(line))
+		})
+	}
+	wg.Wait()
+	all := newRows(c)
+	all.grow(strings.Count(text, "\n") + 1)
+	for _, p := range parts {
+		read := len(p.lines) - 1
+		for i := range read {
+			all.lines = append(all.lines, p.lines[i]+int32(first-1))
+		}
+		for _, b := range p.bad {
+			all.bad = append(all.bad, badRow{b.line + first - 1, b.why})
+		}
+		all.all, all.ids, all.parents = append(all.all, p.all...), append(all.ids, p.ids...), append(all.parents, p.parents...)
+		first += int(p.lines[read])
+	}
+	return all
+}
+
+func (r *rows) add(line int, row []string) {
+	cell := func(i int) string {
+		if i < 0 || i >= len(row) {
+			return ""
+		}
+		return strings.TrimSpace(row[i])
+	}
+	id, kind := cell(r.id), pairing.Kind(cell(r.kind))
+	switch {
+	case id == "":
+		r.bad = append(r.bad, badRow{line, "the row has no id"})
+		return
+	case kind != pairing.Product && kind != pairing.Variant && kind != pairing.Category:
+		r.bad = append(r.bad, badRow{line, fmt.Sprintf("the kind %q is none of product, variant, category", kind)})
+		return
+	}
+	o := pairing.Owner{Kind: kind}
+	for _, k := range r.keys {
+		if text := cell(k.at); text != "" {
+			if o.Keys == nil {
+				o.Keys = make([]pairing.Key, 0, len(r.keys))
+			}
+			o.Keys = append(o.Keys, pairing.Key{Field: k.field, Text: text})
+		}
+	}
+	for _, i := range r.also {
+		if text := cell(i); text != "" {
+			o.Also = append(o.Also, text)
+		}
+	}
+	r.all, r.ids, r.parents, r.lines = append(r.all, o), append(r.ids, id), append(r.parents, cell(r.parent)), append(r.lines, int32(line))
+}
+
+// owners numbers the rows and finds their parents; of an id that stands twice the first counts.
+func (r *rows) owners(complain func(line int, why string)) (*Owners, error) {
+	number := make(map[string]int64, len(r.ids))
+	owners := &Owners{All: r.all[:0], IDs: r.ids[:0]}
+	parents := r.parents[:0]
+	for i, id := range r.ids {
+		if number[id] > 0 {
+			r.bad = append(r.bad, badRow{int(r.lines[i]), "the id " + id + " stands twice; the first counts"})
+			continue
+		}
+		o := r.all[i]
+		o.ID = int64(len(owners.All) + 1)
 		number[id] = o.ID
-		owners.All, owners.IDs = append(owners.All, o), append(owners.IDs, id)
-		parents = append(parents, strings.Clone(cell(parentColumn)))
+		owners.All, owners.IDs, parents = append(owners.All, o), append(owners.IDs, id), append(parents, r.parents[i])
+	}
+	slices.SortStableFunc(r.bad, func(a, b badRow) int { return a.line - b.line })
+	for _, b := range r.bad {
+		complain(b.line, b.why)
 	}
 	for i, p := range parents {
-		owners.All[i].Parent = number[p]
+		if p != "" {
+			owners.All[i].Parent = number[p]
+		}
 	}
 	if len(owners.All) == 0 {
 		return nil, fmt.Errorf("owners: %w", ErrNothing)
@@ -122,12 +261,12 @@ func ReadOwners(in io.Reader, keys []string, complain func(line int, why string)
 
 // ReadNames reads a relative path a line, as it stands; only line ends are taken off.
 func ReadNames(in io.Reader) ([]pairing.File, error) {
-	all, err := io.ReadAll(in)
+	all, err := readAll(in)
 	if err != nil {
 		return nil, err
 	}
-	var files []pairing.File
-	for line := range strings.Lines(string(all)) {
+	files := make([]pairing.File, 0, strings.Count(all, "\n")+1)
+	for line := range strings.Lines(all) {
 		if line = strings.TrimRight(line, "\r\n"); line != "" {
 			files = append(files, pairing.File{Path: line})
 		}
@@ -138,33 +277,15 @@ func ReadNames(in io.Reader) ([]pairing.File, error) {
 	return files, nil
 }
 
-type answer struct {
-	File       string      `json:"file"`
-	Grade      string      `json:"grade"`
-	Owner      *string     `json:"owner"`
-	Number     *int        `json:"number"`
-	Position   *int        `json:"position"`
-	Key        *string     `json:"key"`
-	Fit        *string     `json:"fit"`
-	NameSpan   *[2]int     `json:"name_span"`
-	KeySpan    *[2]int     `json:"key_span"`
-	Candidates []candidate `json:"candidates"`
-	Why        string      `json:"why"`
-}
-
-type candidate struct {
-	Owner string  `json:"owner"`
-	Key   string  `json:"key"`
-	Fit   string  `json:"fit"`
-	Score float64 `json:"score"`
-}
-
 // piece is how many answers are written out together by one core.
 const piece = 4096
 
 // Write pairs the files and writes an answer a line, in the order of the files.
 func Write(out io.Writer, owners *Owners, files []pairing.File, ladder pairing.Ladder) error {
-	claims := pairing.Pair(pairing.NewIndex(owners.All), files, ladder)
+	return answers(out, owners, files, pairing.Pair(pairing.NewIndex(owners.All), files, ladder))
+}
+
+func answers(out io.Writer, owners *Owners, files []pairing.File, claims []pairing.Claim) error {
 	place := positions(files, claims)
 	pieces := make([]chan []byte, (len(files)+piece-1)/piece)
 	for i := range pieces {
@@ -175,13 +296,9 @@ func Write(out io.Writer, owners *Owners, files []pairing.File, ladder pairing.L
 	for range runtime.GOMAXPROCS(0) {
 		wg.Go(func() {
 			for n := range work {
-				var b []byte
+				b := make([]byte, 0, 256*piece)
 				for i := n * piece; i < min((n+1)*piece, len(files)); i++ {
-					line, err := json.Marshal(owners.answer(files[i], claims[i], place[i]))
-					if err != nil {
-						panic(err) // plain values always encode
-					}
-					b = append(append(b, line...), '\n')
+					b = owners.appendAnswer(b, files[i].Path, &claims[i], place[i])
 				}
 				pieces[n] <- b
 			}
@@ -210,21 +327,62 @@ func positions(files []pairing.File, claims []pairing.Claim) []int {
 		}
 	}
 	place := make([]int, len(files))
-	for file, p := range pairing.Order(placed) {
-		place[file] = p
+	for i, n := range pairing.Places(placed) {
+		place[placed[i].File] = n
 	}
 	return place
 }
 
-func (o *Owners) answer(f pairing.File, c pairing.Claim, place int) answer {
-	a := answer{File: f.Path, Grade: string(c.Grade), Candidates: []candidate{}, Why: c.Why}
-	if r := c.Reading; r != nil {
-		key, fit := string(r.Field), string(r.Fit)
-		a.Owner, a.Number, a.Position, a.Key, a.Fit = &o.IDs[r.Owner-1], r.Number, &place, &key, &fit
-		a.NameSpan, a.KeySpan = &[2]int{r.NameSpan.Start, r.NameSpan.End}, &[2]int{r.KeySpan.Start, r.KeySpan.End}
+// appendAnswer appends one JSON object (RFC 8259) and a line end.
+func (o *Owners) appendAnswer(b []byte, path string, c *pairing.Claim, place int) []byte {
+	b = appendString(append(b, `{"file":`...), path)
+	b = appendString(append(b, `,"grade":`...), string(c.Grade))
+	if r := c.Reading; r == nil {
+		b = append(b, `,"owner":null,"number":null,"position":null,"key":null,"fit":null,"name_span":null,"key_span":null`...)
+	} else {
+		b = appendString(append(b, `,"owner":`...), o.IDs[r.Owner-1])
+		b = append(b, `,"number":`...)
+		if r.Number == nil {
+			b = append(b, "null"...)
+		} else {
+			b = strconv.AppendInt(b, int64(*r.Number), 10)
+		}
+		b = strconv.AppendInt(append(b, `,"position":`...), int64(place), 10)
+		b = appendString(append(b, `,"key":`...), string(r.Field))
+		b = appendString(append(b, `,"fit":`...), string(r.Fit))
+		b = appendSpan(append(b, `,"name_span":`...), r.NameSpan)
+		b = appendSpan(append(b, `,"key_span":`...), r.KeySpan)
 	}
-	for _, r := range c.Candidates {
-		a.Candidates = append(a.Candidates, candidate{o.IDs[r.Owner-1], string(r.Field), string(r.Fit), r.Score})
+	b = append(b, `,"candidates":[`...)
+	for i, r := range c.Candidates {
+		if i > 0 {
+			b = append(b, ',')
+		}
+		b = appendString(append(b, `{"owner":`...), o.IDs[r.Owner-1])
+		b = appendString(append(b, `,"key":`...), string(r.Field))
+		b = appendString(append(b, `,"fit":`...), string(r.Fit))
+		b = strconv.AppendFloat(append(b, `,"score":`...), math.Round(r.Score*1000)/1000, 'g', -1, 64)
+		b = append(b, '}')
 	}
-	return a
+	b = appendString(append(b, `],"why":`...), c.Why)
+	return append(b, '}', '\n')
+}
+
+func appendSpan(b []byte, s names.Span) []byte {
+	b = strconv.AppendInt(append(b, '['), int64(s.Start), 10)
+	return append(strconv.AppendInt(append(b, ','), int64(s.End), 10), ']')
+}
+
+// appendString leaves what needs escaping to the library; most names need none.
+func appendString(b []byte, s string) []byte {
+	for i := range len(s) {
+		if c := s[i]; c < ' ' || c >= 0x7f || c == '"' || c == '\\' {
+			quoted, err := json.Marshal(s)
+			if err != nil {
+				panic(err) // a string always encodes
+			}
+			return append(b, quoted...)
+		}
+	}
+	return append(append(append(b, '"'), s...), '"')
 }

@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"strings"
+	"sync"
 	"time"
 
 	"ambrosa/internal/store"
@@ -107,7 +108,7 @@ func (r *Register) SignIn(ctx context.Context, name, password, from string) (ses
 	row, err := r.Store.PersonByName(ctx, strings.TrimSpace(name))
 	hash := row.PasswordHash
 	if errors.Is(err, pgx.ErrNoRows) {
-		hash = nobody // the same work for an unknown name, so that time doesn't tell who is here
+		hash = nobody() // the same work for an unknown name, so that time doesn't tell who is here
 	} else if err != nil {
 		return "", Person{}, err
 	}
@@ -132,13 +133,13 @@ func (r *Register) SignIn(ctx context.Context, name, password, from string) (ses
 }
 
 // nobody is the hash of a password that nobody has.
-var nobody = func() string {
+var nobody = sync.OnceValue(func() string {
 	hash, err := argon2id.CreateHash(secret(), argon2id.DefaultParams)
 	if err != nil {
 		panic(err) // only where the system has no randomness
 	}
 	return hash
-}()
+})
 
 // BySession gives who a session belongs to, or ErrUnknown.
 func (r *Register) BySession(ctx context.Context, session string) (Person, error) {

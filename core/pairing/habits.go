@@ -1,0 +1,233 @@
+package pairing
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strings"
+
+	"ambrosa/core/names"
+)
+
+// HabitKind says what a habit is about; each can be switched off.
+type HabitKind string
+
+const (
+	SharedPrefix HabitKind = "prefix"  // words that names share before the key explain themselves
+	SharedSuffix HabitKind = "suffix"  // and behind it
+	NumberStart  HabitKind = "numbers" // numbers that start at 0 mean the first place
+	FolderLevel  HabitKind = "folder"  // a folder is the key
+	LeadingKey   HabitKind = "key"     // a title that says something else than the code is but words
+)
+
+// Habit is what a whole delivery does, in words, with how many names do it.
+type Habit struct {
+	Kind  HabitKind `json:"kind"`
+	Says  string    `json:"says"`
+	Count int       `json:"count"`
+	Of    int       `json:"of"`
+}
+
+// habits are what the names of a delivery have in common.
+type habits struct {
+	heads, rests map[uint64]bool // what stands beside the keys of many owners says nothing
+	containers   map[int32]bool  // owners whose key names a folder that holds many others' pictures
+	startsAtZero bool
+	stated       []Habit
+}
+
+// often is at how many owners' names the same words beside a key are a supplier's habit.
+const often = 5
+
+// beside counts the owners beside whose key the same words stand.
+type beside map[uint64]*besideOwners
+
+type besideOwners struct {
+	owners []int32 // the first few
+	names  int
+	sample int // a file
+}
+
+func (b beside) put(words uint64, owner int32, file int) {
+	if words == 0 {
+		return
+	}
+	o := b[words]
+	if o == nil {
+		o = &besideOwners{sample: file}
+		b[words] = o
+	}
+	o.names++
+	if len(o.owners) < often && !slices.Contains(o.owners, owner) {
+		o.owners = append(o.owners, owner)
+	}
+}
+
+func (b beside) habits() (set map[uint64]bool, most *besideOwners) {
+	set = map[uint64]bool{}
+	for words, o := range b {
+		if len(o.owners) == often {
+			set[words] = true
+			if most == nil || o.names > most.names || o.names == most.names && o.sample < most.sample {
+				most = o
+			}
+		}
+	}
+	return set, most
+}
+
+// infer finds the habits from what was met in every name. Cost: linear in the names.
+func (s *Study) infer() {
+	heads, rests := beside{}, beside{}
+	var notations [names.Lettered + 1]int
+	type cell struct {
+		field uint8
+		fit   Fit
+	}
+	cells, levels := map[cell]int{}, map[int16]int{}
+	lowest := map[int32]int16{}
+	others := map[int32]*besideOwners{}
+	single, total := 0, 0
+	for i := range s.files {
+		mets := s.met(i)
+		if s.ignored[i] == "" {
+			total++
+		}
+		m := s.alone(mets)
+		if m == nil {
+			continue
+		}
+		single++
+		owner := s.owner(m)
+		if m.fit != Folder {
+			heads.put(m.head, owner, i)
+			rests.put(m.rest, owner, i)
+			for j := range mets {
+				if f := &mets[j]; f.fit == Folder && s.owner(f) != owner && !s.related(f, m) {
+					o := others[s.owner(f)]
+					if o == nil {
+						o = &besideOwners{}
+						others[s.owner(f)] = o
+					}
+					if len(o.owners) < often && !slices.Contains(o.owners, owner) {
+						o.owners = append(o.owners, owner)
+					}
+				}
+			}
+		} else {
+			levels[m.level]++
+		}
+		cells[cell{s.index.keys[m.key].field, m.fit}]++
+		if m.number == names.NoNumber {
+			continue
+		}
+		notations[m.notation]++
+		s.numbered[owner]++
+		if m.notation == names.Lettered {
+			s.lettered[owner]++
+		}
+		if low, ok := lowest[owner]; !ok || m.number < low {
+			lowest[owner] = m.number
+		}
+	}
+	h := &s.habits
+	var head, rest *besideOwners
+	h.heads, head = heads.habits()
+	h.rests, rest = rests.habits()
+	h.containers = map[int32]bool{}
+	for owner, o := range others {
+		h.containers[owner] = len(o.owners) >= 3
+	}
+	state := func(kind HabitKind, count int, format string, args ...any) {
+		h.stated = append(h.stated, Habit{kind, fmt.Sprintf(format, args...), count, total})
+	}
+	if head != nil {
+		m := s.alone(s.met(head.sample))
+		path := s.files[head.sample].Path
+		state(SharedPrefix, head.names, "“%s” stands before the key.", path[names.Read(path).Stem.Start:m.start])
+	}
+	if rest != nil {
+		m := s.alone(s.met(rest.sample))
+		path := s.files[rest.sample].Path
+		state(SharedSuffix, rest.names, "“%s” stands behind the key.", path[m.end:names.Read(path).Stem.End])
+	}
+	zero, one := 0, 0
+	for _, low := range lowest {
+		switch low {
+		case 0:
+			zero++
+		case 1:
+			one++
+		}
+	}
+	h.startsAtZero = zero > one
+	if count := s.numberedNames(notations[:]); count > 0 {
+		start := 1
+		if h.startsAtZero {
+			start = 0
+		}
+		state(NumberStart, count, "Pictures are numbered %s, from %d on.", usual(notations[:]), start)
+	}
+	if level, count := most(levels); count > 0 {
+		state(FolderLevel, count, "%s is the key.", [...]string{"The name", "The folder a file is in", "The folder above a file’s own"}[min(level, 2)])
+	}
+	if c, count := most(cells); count > 0 {
+		state(LeadingKey, count, "The %s is met %s.", fieldName(s.index.fields[c.field]), fitWords[c.fit])
+	}
+}
+
+// alone is the one reading of a name that holds but one owner's key, nil where it holds more or none.
+func (s *Study) alone(mets []met) *met {
+	var only *met
+	for i := range mets {
+		m := &mets[i]
+		switch {
+		case m.agreement != strict:
+		case only == nil, m.fit != Folder && only.fit != Folder && m.end-m.start > only.end-only.start:
+			only = m
+		case only.fit != Folder && m.fit == Folder:
+		case s.owner(m) != s.owner(only) && m.end-m.start == only.end-only.start:
+			return nil
+		}
+	}
+	return only
+}
+
+func (s *Study) numberedNames(notations []int) (count int) {
+	for _, n := range notations {
+		count += n
+	}
+	return count
+}
+
+func usual(notations []int) string {
+	best := names.Plain
+	for n, count := range notations {
+		if count > notations[best] {
+			best = names.Notation(n)
+		}
+	}
+	return [...]string{"", "plainly (-1)", "with zeros (_01)", "in brackets (1)", "behind a word (alt1)", "by letters (a)"}[best]
+}
+
+// most is the commonest, the smaller where two are as common, so that the answer is always the same.
+func most[K comparable](counts map[K]int) (best K, count int) {
+	for k, n := range counts {
+		if n > count || n == count && strings.Compare(fmt.Sprint(k), fmt.Sprint(best)) < 0 {
+			best, count = k, n
+		}
+	}
+	return best, count
+}
+
+var fitWords = map[Fit]string{Whole: "as the whole name", Within: "within the name", Part: "in part", Folder: "as a folder", Words: "by its words", Near: "nearly"}
+
+// fieldName is what people call a key.
+func fieldName(f Field) string {
+	if f == SKU {
+		return "SKU"
+	}
+	return string(f)
+}
+
+func byScore(a, b Reading) int { return cmp.Compare(b.Score, a.Score) }

@@ -1,0 +1,181 @@
+package pairing
+
+import (
+	"runtime"
+	"slices"
+	"strings"
+	"sync"
+
+	"ambrosa/core/names"
+)
+
+// Study is a delivery read once against an index: every key met in every name. Claims weighs it by any choice of
+// cells and habits without reading anew. It is not for use by several goroutines at once.
+type Study struct {
+	index    *Index
+	files    []File
+	lexicon  names.Lexicon
+	ignored  []string // why a file is no candidate; empty where it is one
+	worker   []uint8
+	from, to []uint32 // where a file's mets stand in its worker's
+	mets     [][]met
+	numbered map[int32]int // how many names number an owner's pictures
+	lettered map[int32]int // and by letters
+	habits   habits
+	weak     weakStudy
+}
+
+// Choice is what people choose of the engine: the cells to pair by, and the habits that don't count.
+type Choice struct {
+	Ladder Ladder      `json:"ladder"`
+	Off    []HabitKind `json:"off"`
+}
+
+// NewStudy reads every file against the index, on all cores. The cost is linear in the names' bytes.
+func NewStudy(index *Index, files []File) *Study {
+	workers := min(runtime.GOMAXPROCS(0), 64)
+	s := &Study{index: index, files: files, lexicon: names.Trade, ignored: make([]string, len(files)),
+		worker: make([]uint8, len(files)), from: make([]uint32, len(files)), to: make([]uint32, len(files)),
+		mets: make([][]met, workers), numbered: map[int32]int{}, lettered: map[int32]int{}}
+	var wg sync.WaitGroup
+	for w := range workers {
+		wg.Go(func() {
+			var working hand
+			from, to := w*len(files)/workers, (w+1)*len(files)/workers
+			mets := make([]met, 0, to-from)
+			for i := from; i < to; i++ {
+				s.worker[i], s.from[i], s.to[i] = uint8(w), uint32(len(mets)), uint32(len(mets))
+				if s.ignored[i] = files[i].Ignored; s.ignored[i] != "" {
+					continue
+				}
+				n := names.Read(files[i].Path)
+				if s.ignored[i] = n.Litter; s.ignored[i] == "" {
+					s.ignored[i] = n.NoPicture
+				}
+				if s.ignored[i] == "" {
+					mets = append(mets, index.read(&working, n, s.lexicon)...)
+					s.to[i] = uint32(len(mets))
+				}
+			}
+			s.mets[w] = mets
+		})
+	}
+	wg.Wait()
+	s.infer()
+	return s
+}
+
+func (s *Study) met(file int) []met { return s.mets[s.worker[file]][s.from[file]:s.to[file]] }
+
+// Habits are what the delivery does as a whole, in words.
+func (s *Study) Habits() []Habit { return s.habits.stated }
+
+// StartsAtZero reports whether the delivery numbers an owner's first picture 0.
+func (s *Study) StartsAtZero() bool { return s.habits.startsAtZero }
+
+// Pair reads and weighs in one go: an empty ladder is every cell. Claims come in the order of the files.
+func Pair(index *Index, files []File, ladder Ladder) []Claim {
+	return NewStudy(index, files).Claims(Choice{Ladder: ladder})
+}
+
+// Claims says of every file what it is worth under a choice.
+func (s *Study) Claims(choice Choice) []Claim {
+	allowed := s.allow(choice)
+	verdicts := make([]verdict, len(s.files))
+	each(len(s.files), func(i int) {
+		if s.ignored[i] == "" {
+			verdicts[i] = s.judge(s.met(i), allowed)
+		}
+	})
+	var open []int32
+	for i := range verdicts {
+		if s.ignored[i] == "" && (verdicts[i].grade == "" || verdicts[i].open) {
+			open = append(open, int32(i))
+		}
+	}
+	s.weigh(open)
+	claims := make([]Claim, len(s.files))
+	readings := make([]Reading, len(s.files))
+	each(len(s.files), func(i int) {
+		v := &verdicts[i]
+		switch {
+		case s.ignored[i] != "":
+			claims[i] = Claim{Grade: Ignored, Why: sentence(s.ignored[i])}
+		case v.grade == "" || v.open:
+			claims[i] = s.settle(i, v, allowed)
+		default:
+			claims[i] = s.claim(i, v, &readings[i])
+		}
+	})
+	return claims
+}
+
+// each calls do for 0 to n - 1, on all cores.
+func each(n int, do func(i int)) {
+	var wg sync.WaitGroup
+	workers := runtime.GOMAXPROCS(0)
+	for w := range workers {
+		wg.Go(func() {
+			for i := w * n / workers; i < (w+1)*n/workers; i++ {
+				do(i)
+			}
+		})
+	}
+	wg.Wait()
+}
+
+// claim is what a verdict without open questions says; first is where its reading goes.
+func (s *Study) claim(file int, v *verdict, first *Reading) Claim {
+	path := s.files[file].Path
+	*first = s.index.reading(path, v.best)
+	if v.grade == Contested {
+		c := Claim{Grade: Contested, Candidates: []Reading{*first}, Why: v.doubt}
+		for i, m := range v.rivals {
+			r := s.index.reading(path, m)
+			r.Score = 1 - .05*float64(i+1)
+			c.Candidates = append(c.Candidates, r)
+		}
+		if v.rivals[0].from == v.best.from && v.rivals[0].to == v.best.to && v.rivals[0].agreement == v.best.agreement && v.rivals[0].level == v.best.level {
+			c.Why = sameKey(1 + len(v.rivals))
+		}
+		return c
+	}
+	return Claim{Grade: v.grade, Reading: first, Why: explain(first, v.doubt)}
+}
+
+// allowance is a choice, ready to be asked.
+type allowance struct {
+	every bool
+	given [256][6]bool // by field and fit
+	offs  []HabitKind
+}
+
+var fitOrder = map[Fit]int{Whole: 0, Within: 1, Part: 2, Folder: 3, Words: 4, Near: 5}
+
+func (s *Study) allow(c Choice) *allowance {
+	a := &allowance{every: len(c.Ladder) == 0, offs: c.Off}
+	for f, field := range s.index.fields {
+		for fit, order := range fitOrder {
+			// What is the whole name stands within it too.
+			a.given[f][order] = c.Ladder.allows(field, fit)
+		}
+	}
+	return a
+}
+
+func (a *allowance) met(field uint8, fit Fit) bool {
+	if fit == Folder && a.off(FolderLevel) {
+		return false
+	}
+	switch fit {
+	case Whole:
+		return a.every || a.given[field][0]
+	case Within:
+		return a.every || a.given[field][1]
+	}
+	return a.every || a.given[field][fitOrder[fit]]
+}
+
+func (a *allowance) off(kind HabitKind) bool { return len(a.offs) > 0 && slices.Contains(a.offs, kind) }
+
+func sentence(s string) string { return strings.ToUpper(s[:1]) + s[1:] + "." }
