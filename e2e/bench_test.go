@@ -205,6 +205,28 @@ func BenchmarkBoard(b *testing.B) {
 	}
 }
 
+// ladderChange switches the cell that pairs every line off, and measures until the board shows that nobody claims them.
+func ladderChange(b *testing.B, ctx context.Context) float64 {
+	b.Helper()
+	do(b, ctx, chromedp.WaitVisible(chromedp.CSS(".trial td button[aria-label^='SKU within']")))
+	took, err := chromedp.Run(ctx, chromedp.Evaluate[float64](`new Promise(done => {
+		document.querySelector('.scroll').scrollTop = 0;
+		const cell = document.querySelector(".trial td button[aria-label^='SKU within']");
+		const start = performance.now();
+		cell.click();
+		const look = () => {
+			const sure = [...document.querySelectorAll('.rail .filter')].find(f => f.innerText.includes('sure')).querySelector('.figures').innerText;
+			if (sure === '0' && document.querySelectorAll('.scroll .line').length > 10) requestAnimationFrame(() => done(performance.now() - start));
+			else requestAnimationFrame(look);
+		};
+		requestAnimationFrame(look);
+	})`, chromedp.EvalAwaitPromise))
+	if err != nil {
+		b.Fatal(err)
+	}
+	return took
+}
+
 func board(b *testing.B, lines int) {
 	p := serve(b)
 	var table strings.Builder
@@ -230,7 +252,7 @@ func board(b *testing.B, lines int) {
 		do(b, ctx, chromedp.EmulateViewport(1280, 800), chromedp.Navigate(fmt.Sprintf("%s/pair/%d", p.url(), d.ID)))
 		seen, err := chromedp.Run(ctx, chromedp.Evaluate[float64](`new Promise(done => {
 			const look = () => {
-				const answer = performance.getEntriesByType('resource').find(e => e.name.endsWith('/pairing') && e.responseEnd > 0);
+				const answer = performance.getEntriesByType('resource').find(e => e.name.includes('/pairing') && e.responseEnd > 0);
 				if (answer && document.querySelectorAll('.scroll .line').length > 10) requestAnimationFrame(() => done(performance.now() - answer.responseEnd));
 				else requestAnimationFrame(look);
 			};
@@ -272,6 +294,7 @@ func board(b *testing.B, lines int) {
 				b.ReportMetric(m.Value/(1<<20), "MiB-heap")
 			}
 		}
+		b.ReportMetric(ladderChange(b, ctx), "ms-ladder-change")
 		b.ReportMetric(seen, "ms-to-first-lines")
 		b.ReportMetric(blank, "px-blank")
 	}

@@ -53,6 +53,8 @@ func TestScreenshots(t *testing.T) {
 		{"gather", "/gather?in=" + of("Windhover"), ".line.at img", false, nil},
 		{"pair", "/pair/" + of("Tarn") + "?at=2", ".line.at img", false, nil},
 		{"pair-contested", "/pair/" + of("Windhover") + "?show=contested", ".line.at img", false, nil},
+		{"pair-owners", "/pair/" + of("Tarn") + "?view=owner&at=2", ".line.at img", false, nil},
+		{"pair-unclaimed", "/pair/" + of("Windhover") + "?show=unclaimed", ".line.at img", false, nil},
 		{"pair-dark", "/pair/" + of("Tarn") + "?at=2", ".line.at img", true, nil},
 		{"plan", fmt.Sprintf("/plan/%d", plan.ID), ".line.at img", false, chromedp.KeyEvent("jj")},
 		{"catalogue", "/catalogue?q=delta", ".shopwindow img", false, nil},

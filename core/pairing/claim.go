@@ -29,6 +29,7 @@ const (
 type Reading struct {
 	Owner    int64
 	Field    Field
+	Key      string // the key as the catalogue has it
 	Fit      Fit
 	Number   *int // nil where the name carries none
 	Role     string

@@ -1,7 +1,6 @@
 package pairing
 
 import (
-	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -229,5 +228,3 @@ func fieldName(f Field) string {
 	}
 	return string(f)
 }
-
-func byScore(a, b Reading) int { return cmp.Compare(b.Score, a.Score) }

@@ -73,6 +73,8 @@ func (s *Study) judge(mets []met, allowed *allowance) verdict {
 	}
 	title := s.index.fields[key.field] == Title
 	switch {
+	case best.fit == Within && title && key.tokens == 1:
+		v.grade, v.open, v.doubt = Unclaimed, true, "One word of a title says too little."
 	case best.fit == Within && title:
 		doubt("Titles are words that other names may use too.")
 	case best.fit == Within && !key.telling:
@@ -218,6 +220,8 @@ func (s *Study) judgeFolder(mets []*met) verdict {
 	v := verdict{grade: Sure, best: best}
 	key := &s.index.keys[best.key]
 	switch {
+	case s.index.fields[key.field] == Title && key.tokens == 1:
+		v.grade, v.doubt, v.open = Unclaimed, "A folder called like one word of the catalogue says too little.", true
 	case best.rest != 0:
 		v.grade, v.doubt, v.open = Likely, "The file's own name says something else.", true
 	case best.head != 0:

@@ -252,7 +252,7 @@ func (ix *Index) across(w *hand, n names.Name, own []names.Token, folders [][]na
 // reading turns a met key into what is said of it.
 func (ix *Index) reading(path string, m *met) Reading {
 	key := ix.key(&ix.keys[m.key])
-	return Reading{Owner: ix.owners[ix.keys[m.key].owner].ID, Field: key.Field, Fit: m.fit, Number: numberOf(int(m.number)), Role: m.role,
+	return Reading{Owner: ix.owners[ix.keys[m.key].owner].ID, Field: key.Field, Key: key.Text, Fit: m.fit, Number: numberOf(int(m.number)), Role: m.role,
 		NameSpan: names.Span{Start: int(m.start), End: int(m.end)}, KeySpan: names.Span{Start: 0, End: len(key.Text)},
 		Score: 1, Folded: folded(path[m.start:m.end], key.Text)}
 }

@@ -2,6 +2,8 @@
 // evidence. It is pure: the same names and owners give the same claims, in the order of the names.
 package pairing
 
+import "ambrosa/core/names"
+
 // Kind says what an owner is.
 type Kind string
 
@@ -28,6 +30,25 @@ type Owner struct {
 	Parent int64
 	Keys   []Key
 	Also   []string // what else is said of it, such as its colour: read for words, never a key
+}
+
+// TellsApart reports whether the values of an attribute tell owners apart as a code does, so that a name can be read for
+// it: nearly all differ, and nearly all say enough. Values that are empty count as none.
+func TellsApart(values []string) bool {
+	distinct := map[string]bool{}
+	all, enough := 0, 0
+	for _, v := range values {
+		tokens := names.Tokens(v, 0)
+		if len(tokens) == 0 {
+			continue
+		}
+		all++
+		if says, _ := telling(tokens); says {
+			enough++
+		}
+		distinct[names.Canonical(tokens)] = true
+	}
+	return all >= 3 && 20*len(distinct) >= 19*all && 20*enough >= 19*all
 }
 
 // Key is one field's text, as the catalogue has it.

@@ -1,6 +1,9 @@
 package pairing
 
-import "slices"
+import (
+	"cmp"
+	"slices"
+)
 
 // Cell is one way to pair: a key in a fit.
 type Cell struct {
@@ -43,7 +46,9 @@ type Board struct {
 func (s *Study) Trial(off []HabitKind) Board {
 	board := Board{Habits: s.habits.stated}
 	claimed := map[Cell][]Claim{}
-	for _, field := range s.index.fields {
+	fields := slices.Clone(s.index.fields)
+	slices.SortFunc(fields, func(a, b Field) int { return cmp.Or(cmp.Compare(fieldOrder(a), fieldOrder(b)), cmp.Compare(a, b)) })
+	for _, field := range fields {
 		for _, fit := range Fits {
 			if !sensible(field, fit) {
 				continue
@@ -68,6 +73,14 @@ func (s *Study) Trial(off []HabitKind) Board {
 	}
 	board.Ladder = propose(board.Cells, claimed, len(s.files))
 	return board
+}
+
+// fieldOrder puts the keys that owners always have before their attributes.
+func fieldOrder(f Field) int {
+	if at := slices.Index([]Field{SKU, Barcode, Code, Title}, f); at >= 0 {
+		return at
+	}
+	return 4
 }
 
 // sensible leaves out the cells that mean nothing: words are a title's, and a title's part or a slip in it are

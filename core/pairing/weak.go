@@ -26,7 +26,6 @@ const (
 type weakStudy struct {
 	weighed []bool
 	files   map[int32][]run
-	units   []*unit
 }
 
 // run is some tokens of a file's name, and the unit that all runs with this text share.
@@ -561,7 +560,7 @@ func (s *Study) nearMisses(n names.Name, run run, known []uint8, allowed *allowa
 		if letter := strings.TrimPrefix(run.unit.canonical, string(s.index.canonical(key))); len(letter) == 1 && number == names.NoNumber && 'a' <= letter[0] && letter[0] <= 'z' {
 			number = int(letter[0]-'a') + 1 // a letter right behind a key that ends in letters
 		}
-		add(candidate{owner: key.owner, grade: m.grade, Reading: Reading{Owner: s.index.owners[key.owner].ID, Field: s.index.fields[key.field], Fit: Near,
+		add(candidate{owner: key.owner, grade: m.grade, Reading: Reading{Owner: s.index.owners[key.owner].ID, Field: s.index.fields[key.field], Key: keyText, Fit: Near,
 			Number: numberOf(number), Role: tail.Role, NameSpan: span, KeySpan: names.Span{Start: 0, End: len(keyText)},
 			Score: float64(m.score) - .02*float64(run.from), Differs: m.differs}})
 	}
@@ -592,13 +591,13 @@ func (s *Study) nearMisses(n names.Name, run run, known []uint8, allowed *allowa
 	if family && !one {
 		key := s.index.key(&s.index.keys[parts[0].key]).Text
 		add(candidate{owner: product, grade: grade(enough), doubt: "The keys it is a part of are all of this product.", Reading: Reading{
-			Owner: s.index.owners[product].ID, Field: s.index.fields[s.index.keys[parts[0].key].field], Fit: Part, Number: numberOf(tail.Number), Role: tail.Role,
+			Owner: s.index.owners[product].ID, Field: s.index.fields[s.index.keys[parts[0].key].field], Key: key, Fit: Part, Number: numberOf(tail.Number), Role: tail.Role,
 			NameSpan: span, KeySpan: names.Span{Start: 0, End: 0}, Score: .72, Differs: missing(key, partSpan(key, parts[0]))}})
 	}
 	for _, m := range parts {
 		key := &s.index.keys[m.key]
 		text := s.index.key(key).Text
-		c := candidate{owner: key.owner, grade: grade(one && enough), Reading: Reading{Owner: s.index.owners[key.owner].ID, Field: s.index.fields[key.field], Fit: Part,
+		c := candidate{owner: key.owner, grade: grade(one && enough), Reading: Reading{Owner: s.index.owners[key.owner].ID, Field: s.index.fields[key.field], Key: text, Fit: Part,
 			Number: numberOf(tail.Number), Role: tail.Role, NameSpan: span, KeySpan: partSpan(text, m), Score: .7, Differs: missing(text, partSpan(text, m))}}
 		if !one {
 			c.Score = .45

@@ -3,6 +3,7 @@ package pairing
 import (
 	"math"
 	"slices"
+	"strings"
 
 	"ambrosa/core/names"
 )
@@ -70,6 +71,19 @@ func (ix *Index) indexTitles() *titles {
 	return t
 }
 
+// titleOf is an owner's title; empty where it has none or is -1.
+func (ix *Index) titleOf(owner int32) string {
+	if owner < 0 {
+		return ""
+	}
+	for _, k := range ix.owners[owner].Keys {
+		if k.Field == Title {
+			return k.Text
+		}
+	}
+	return ""
+}
+
 func (t *titles) of(owner int32) []int32 { return t.words[t.at[owner]:t.at[owner+1]] }
 
 // words adds the owners whose title's words stand in the name or its folders, the rare ones weighing more (inverse
@@ -110,26 +124,29 @@ func (s *Study) words(n names.Name, v *verdict, known []uint8, allowed *allowanc
 				continue
 			}
 			seen[owner] = true
-			met, total, inName := 0.0, 0.0, false
+			met, total, count, inName := 0.0, 0.0, 0, false
 			document := t.of(owner)
 			for _, w := range document {
 				total += idf(w)
 				if at := slices.Index(mine, w); at >= 0 {
 					met += idf(w)
+					count++
 					inName = inName || at < own
 				}
 			}
 			coverage := met / total
-			if len(document) < 2 || coverage < wordsNeeded || !inName {
+			if count < 2 || coverage < wordsNeeded || !inName {
 				continue
 			}
-			s.addWords(n, owner, document, coverage, add)
+			s.addWords(n, owner, mine, coverage, add)
 		}
 	}
 }
 
-func (s *Study) addWords(n names.Name, owner int32, document []int32, coverage float64, add func(candidate)) {
+// addWords adds an owner by the words of its title that stand among those of the name.
+func (s *Study) addWords(n names.Name, owner int32, mine []int32, coverage float64, add func(candidate)) {
 	t := s.index.titles()
+	document := t.of(owner)
 	span := names.Span{}
 	last := -1
 	for i, token := range n.Tokens {
@@ -142,18 +159,21 @@ func (s *Study) addWords(n names.Name, owner int32, document []int32, coverage f
 		}
 	}
 	tail := s.lexicon.ReadTail(n.Path, n.Tokens[last+1:])
-	title, differs := "", "some words are missing"
-	for _, k := range s.index.owners[owner].Keys {
-		if k.Field == Title {
-			title = k.Text
+	title := s.index.titleOf(owner)
+	g, differs := Likely, ""
+	if coverage <= .999 {
+		var missing []string
+		for _, text := range append([]string{s.index.titleOf(s.index.parent[owner]), title}, s.index.owners[owner].Also...) {
+			for _, token := range names.Tokens(text, 0) {
+				if w := t.word[token.Folded]; !slices.Contains(mine, w) && !slices.Contains(missing, token.Folded) {
+					missing = append(missing, token.Folded)
+				}
+			}
 		}
-	}
-	g := Unclaimed
-	if coverage > .999 {
-		g, differs = Likely, ""
+		g, differs = Unclaimed, "“"+strings.Join(missing, " ")+"” is missing"
 	}
 	// More words met is better where all are met: the variant before its product.
-	add(candidate{owner: owner, grade: g, Reading: Reading{Owner: s.index.owners[owner].ID, Field: Title, Fit: Words, Number: numberOf(tail.Number), Role: tail.Role,
+	add(candidate{owner: owner, grade: g, Reading: Reading{Owner: s.index.owners[owner].ID, Field: Title, Key: title, Fit: Words, Number: numberOf(tail.Number), Role: tail.Role,
 		NameSpan: span, KeySpan: names.Span{Start: 0, End: len(title)}, Score: .6*coverage + .12*float64(min(len(document), 20))/10, Differs: differs}})
 }
 

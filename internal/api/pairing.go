@@ -3,6 +3,7 @@ package api
 import (
 	"context"
 	"net/http"
+	"slices"
 	"unicode/utf8"
 
 	"ambrosa/core/change"
@@ -14,34 +15,71 @@ import (
 )
 
 type pairingBody struct {
-	Delivery deliveryBody `json:"delivery"`
-	Lines    []lineBody   `json:"lines"`
-	Owners   []ownerBody  `json:"owners" doc:"Every owner that a line names."`
-	Unfit    []unfitBody  `json:"unfit" doc:"Keys that say too little to pair by."`
-	Ladder   []cellBody   `json:"ladder" doc:"The cells by which it is paired; empty for every one."`
+	Delivery  *deliveryBody `json:"delivery,omitempty" doc:"Where these are all lines."`
+	Version   string        `json:"version" doc:"To be told only what changed since: ?since=…"`
+	Catalogue int64         `json:"catalogue" doc:"How often the catalogue's owners had changed."`
+	Whole     bool          `json:"whole" doc:"Whether these are all lines, or those that changed since the version asked for."`
+	Lines     []lineBody    `json:"lines"`
+	Changes   []changedBody `json:"changes" doc:"Where these are not all lines: what is said now of those that changed."`
+	Whys      []string      `json:"whys" doc:"The sentences that lines refer to by number."`
+	Owners    []ownerBody   `json:"owners" doc:"Every owner that these lines name."`
+	Unfit     []unfitBody   `json:"unfit" doc:"Keys that say too little to pair by; the first thousand."`
+	UnfitAll  int           `json:"unfitAll" doc:"How many there are."`
+	Ladder    []CellBody    `json:"ladder" doc:"The cells by which it is paired; empty for every one."`
+	Habits    []habitBody   `json:"habits" doc:"What the delivery does as a whole."`
+}
+
+type habitBody struct {
+	Kind  string `json:"kind" enum:"prefix,suffix,numbers,folder,key"`
+	Says  string `json:"says"`
+	Count int    `json:"count" doc:"Names that do it."`
+	Of    int    `json:"of"`
+	Off   bool   `json:"off" doc:"Whether it was switched off."`
 }
 
 type lineBody struct {
 	ArrivalBody
+	ClaimBody
+}
+
+type changedBody struct {
+	ID int64 `json:"id"`
+	ClaimBody
+}
+
+// ClaimBody is what is said of a line.
+type ClaimBody struct {
 	Grade      string        `json:"grade" enum:"sure,likely,contested,unclaimed,ignored"`
 	Owner      int64         `json:"owner,omitempty"`
 	Place      int           `json:"place,omitempty" doc:"1…n among this delivery's pictures for the owner."`
+	Also       []shareBody   `json:"also,omitempty" doc:"Further owners that get the same picture."`
 	Number     *int          `json:"number,omitempty"`
-	Key        string        `json:"key,omitempty" doc:"The field that was met: sku, barcode, title."`
+	Key        string        `json:"key,omitempty" doc:"The field that was met: sku, barcode, title or an attribute."`
 	Fit        string        `json:"fit,omitempty"`
 	Span       *[2]int       `json:"span,omitempty" doc:"Where the key stands in the path, in UTF-16 units."`
 	KeySpan    *[2]int       `json:"keySpan,omitempty" doc:"What of the key was met, in UTF-16 units."`
-	Why        string        `json:"why,omitempty"`
+	KeyText    string        `json:"keyText,omitempty" doc:"The key that was met, as the catalogue has it; where it is not the owner's SKU."`
+	Why        int           `json:"w" doc:"Which of the sentences says why."`
 	Candidates []readingBody `json:"candidates,omitempty"`
 	Person     string        `json:"person,omitempty" doc:"Who decided this line by hand."`
 	Aside      bool          `json:"aside,omitempty"`
 	Rank       int           `json:"rank,omitempty"`
+	Colour     string        `json:"colour,omitempty" doc:"What the picture looks like, where that is not the variant's colour."`
+	Alike      string        `json:"alike,omitempty" doc:"The picture of the owner that looks the same, by hash."`
+}
+
+type shareBody struct {
+	Owner int64 `json:"owner"`
+	Rank  int   `json:"rank,omitempty" minimum:"0"`
+	Place int   `json:"place,omitempty"`
 }
 
 type readingBody struct {
-	Owner  int64  `json:"owner"`
-	Fit    string `json:"fit"`
-	Number *int   `json:"number,omitempty"`
+	Owner   int64  `json:"owner"`
+	Key     string `json:"key"`
+	Fit     string `json:"fit"`
+	Number  *int   `json:"number,omitempty"`
+	Differs string `json:"differs,omitempty" doc:"What differs between name and key."`
 }
 
 type ownerBody struct {
@@ -53,23 +91,22 @@ type ownerBody struct {
 	Now     []string `json:"now" doc:"The pictures it has, by hash, in order."`
 }
 
-type cellBody struct {
-	Key string `json:"key" enum:"sku,barcode,title"`
+type CellBody struct {
+	Key string `json:"key" minLength:"1" doc:"sku, barcode, title or an attribute."`
 	Fit string `json:"fit" enum:"whole,within,part,folder,words,near"`
 }
 
 type countBody struct {
-	Key       string `json:"key" enum:"sku,barcode,title"`
-	Fit       string `json:"fit" enum:"whole,within,part,folder,words,near"`
-	Sure      int    `json:"sure"`
-	Likely    int    `json:"likely"`
-	Contested int    `json:"contested"`
-	Unclaimed int    `json:"unclaimed"`
+	CellBody
+	Sure      int `json:"sure"`
+	Likely    int `json:"likely"`
+	Contested int `json:"contested"`
+	Unclaimed int `json:"unclaimed"`
 }
 
 type trialBody struct {
 	Cells  []countBody `json:"cells" doc:"What each key in each fit alone makes of the delivery."`
-	Ladder []cellBody  `json:"ladder" doc:"The cells that together explain most with fewest contests, the first first."`
+	Ladder []CellBody  `json:"ladder" doc:"The cells that together explain most with fewest contests, the first first."`
 }
 
 type unfitBody struct {
@@ -78,68 +115,100 @@ type unfitBody struct {
 	Why   string `json:"why"`
 }
 
+type ownerViewBody struct {
+	Owner int64    `json:"owner"`
+	Now   []string `json:"now" doc:"The pictures it has, by hash."`
+	Then  []string `json:"then" doc:"Those it would have."`
+}
+
+type byOwnerBody struct {
+	Version string          `json:"version"`
+	Views   []ownerViewBody `json:"views"`
+}
+
+// mostUnfit is how many keys unfit to pair by are listed; who has more has to look at the table they came from.
+const mostUnfit = 1000
+
 func (s *Server) pairingRoutes(api huma.API) {
-	huma.Register(api, operation(http.MethodGet, "/api/deliveries/{id}/pairing", "pair-delivery", "The delivery's lines, paired with the catalogue as it stands"), func(ctx context.Context, in *ByID) (*body[pairingBody], error) {
-		d, err := s.delivery(ctx, in.ID)
+	huma.Register(api, operation(http.MethodGet, "/api/deliveries/{id}/pairing", "pair-delivery", "The delivery's lines, paired with the catalogue as it stands"), func(ctx context.Context, in *struct {
+		ByID
+		Since string `query:"since" doc:"A version; only the lines that changed since are given, where that is known."`
+	}) (*body[pairingBody], error) {
+		p, changed, whole, err := s.Bench.Since(ctx, in.ID, in.Since)
 		if err != nil {
 			return nil, problem(err)
 		}
-		p, err := s.Bench.Pair(ctx, in.ID)
+		out, err := s.pairing(ctx, p, changed, whole)
 		if err != nil {
 			return nil, problem(err)
 		}
-		out := pairingBody{Delivery: deliveryBody(d), Lines: make([]lineBody, len(p.Lines)), Unfit: []unfitBody{}}
-		var named []int64
-		for i := range p.Lines {
-			out.Lines[i] = line(&p.Lines[i])
-			if p.Lines[i].Owner != 0 {
-				named = append(named, p.Lines[i].Owner)
+		if whole {
+			d, err := s.delivery(ctx, in.ID)
+			if err != nil {
+				return nil, problem(err)
 			}
-			for _, c := range p.Lines[i].Claim.Candidates {
-				named = append(named, c.Owner)
-			}
-		}
-		for _, u := range p.Unfit {
-			out.Unfit = append(out.Unfit, unfitBody{u.Owner, u.Key.Text, u.Why})
-		}
-		out.Ladder = cells(p.Ladder)
-		out.Owners, err = s.owners(ctx, named)
-		return answer(out), problem(err)
-	})
-	huma.Register(api, operation(http.MethodGet, "/api/deliveries/{id}/trial", "try-delivery", "The trial board: every key in every fit on the delivery"), func(ctx context.Context, in *ByID) (*body[trialBody], error) {
-		p, err := s.Bench.Pair(ctx, in.ID)
-		if err != nil {
-			return nil, problem(err)
-		}
-		board := p.Trial()
-		out := trialBody{Cells: []countBody{}, Ladder: cells(board.Ladder)}
-		for _, c := range board.Cells {
-			out.Cells = append(out.Cells, countBody{string(c.Field), string(c.Fit), c.Sure, c.Likely, c.Contested, c.Unclaimed})
+			body := deliveryBody(d)
+			out.Delivery = &body
 		}
 		return answer(out), nil
 	})
-	huma.Register(api, operation(http.MethodPut, "/api/deliveries/{id}/ladder", "set-ladder", "Choose the cells to pair a delivery by; none for every one"), func(ctx context.Context, in *struct {
-		ByID
-		Body []cellBody
-	}) (*struct{}, error) {
-		var ladder pairing.Ladder
-		for _, c := range in.Body {
-			ladder = append(ladder, pairing.Cell{Field: pairing.Field(c.Key), Fit: pairing.Fit(c.Fit)})
+	huma.Register(api, operation(http.MethodGet, "/api/deliveries/{id}/trial", "try-delivery", "The trial board: every key in every fit on the delivery"), func(ctx context.Context, in *ByID) (*body[trialBody], error) {
+		board, err := s.Bench.Trial(ctx, in.ID)
+		if err != nil {
+			return nil, problem(err)
 		}
-		return nil, problem(s.Bench.SetLadder(ctx, in.ID, ladder))
+		out := trialBody{Cells: []countBody{}, Ladder: cells(board.Ladder)}
+		for _, c := range board.Cells {
+			out.Cells = append(out.Cells, countBody{CellBody{string(c.Field), string(c.Fit)}, c.Sure, c.Likely, c.Contested, c.Unclaimed})
+		}
+		return answer(out), nil
+	})
+	huma.Register(api, operation(http.MethodGet, "/api/deliveries/{id}/owners", "view-by-owner", "What every owner of the delivery would have under a house rule; nothing is changed by it"), func(ctx context.Context, in *struct {
+		ByID
+		Rule string `query:"rule" required:"true" enum:"only_where_empty,add_after,same_place,whole_set"`
+	}) (*body[byOwnerBody], error) {
+		views, version, err := s.Bench.ByOwner(ctx, in.ID, change.Rule(in.Rule))
+		if err != nil {
+			return nil, problem(err)
+		}
+		out, err := s.views(ctx, views)
+		return answer(byOwnerBody{version, out}), problem(err)
+	})
+	huma.Register(api, operation(http.MethodPut, "/api/deliveries/{id}/ladder", "set-ladder", "Choose the cells to pair a delivery by, none for every one, and the habits that don't count"), func(ctx context.Context, in *struct {
+		ByID
+		Body struct {
+			Cells []CellBody `json:"cells" maxItems:"200"`
+			Off   []string   `json:"off" maxItems:"5" enum:"prefix,suffix,numbers,folder,key"`
+		}
+	}) (*struct{}, error) {
+		var choice pairing.Choice
+		for _, c := range in.Body.Cells {
+			choice.Ladder = append(choice.Ladder, pairing.Cell{Field: pairing.Field(c.Key), Fit: pairing.Fit(c.Fit)})
+		}
+		for _, kind := range in.Body.Off {
+			choice.Off = append(choice.Off, pairing.HabitKind(kind))
+		}
+		return nil, problem(s.Bench.Choose(ctx, in.ID, choice))
 	})
 	huma.Register(api, operation(http.MethodPut, "/api/deliveries/{id}/decisions", "decide", "Decide lines by hand; all of them or none"), func(ctx context.Context, in *struct {
 		ByID
 		Body []struct {
-			Arrival int64 `json:"arrival"`
-			Owner   int64 `json:"owner,omitempty" doc:"Who gets the picture; 0 keeps the engine's word."`
-			Aside   bool  `json:"aside,omitempty"`
-			Rank    int   `json:"rank,omitempty" minimum:"0" doc:"Order within the owner; 0 leaves it to the names."`
+			Arrival int64       `json:"arrival"`
+			Owner   int64       `json:"owner,omitempty" doc:"Who gets the picture; 0 keeps the engine's word."`
+			Also    []shareBody `json:"also,omitempty" maxItems:"1000" doc:"Further owners that get the same picture."`
+			Aside   bool        `json:"aside,omitempty"`
+			Rank    int         `json:"rank,omitempty" minimum:"0" doc:"Order within the owner; 0 leaves it to the names."`
 		} `minItems:"1" maxItems:"100000"`
 	}) (*struct{}, error) {
 		decisions := make([]bench.Decision, len(in.Body))
 		for i, d := range in.Body {
-			decisions[i] = bench.Decision{Arrival: d.Arrival, Owner: d.Owner, Aside: d.Aside, Rank: d.Rank}
+			decisions[i] = bench.Decision{Arrival: d.Arrival, Aside: d.Aside, Rank: d.Rank}
+			if d.Owner != 0 && !d.Aside {
+				decisions[i].Owners = []bench.Share{{Owner: d.Owner, Rank: d.Rank}}
+				for _, also := range d.Also {
+					decisions[i].Owners = append(decisions[i].Owners, bench.Share{Owner: also.Owner, Rank: also.Rank})
+				}
+			}
 		}
 		return nil, problem(s.Bench.Decide(ctx, in.ID, person(ctx).ID, decisions))
 	})
@@ -166,31 +235,135 @@ func (s *Server) pairingRoutes(api huma.API) {
 	})
 }
 
-func cells(ladder pairing.Ladder) []cellBody {
-	out := make([]cellBody, len(ladder))
+// pairing gives all lines where whole, else those that changed.
+func (s *Server) pairing(ctx context.Context, p *bench.Pairing, changed []int, whole bool) (pairingBody, error) {
+	out := pairingBody{Version: p.Version, Catalogue: p.Catalogue, Whole: whole, Lines: []lineBody{}, Changes: []changedBody{}, Whys: []string{}, Unfit: []unfitBody{}, UnfitAll: len(p.Unfit),
+		Ladder: cells(p.Choice.Ladder), Habits: []habitBody{}}
+	seen := map[int64]bool{}
+	var named []int64
+	name := func(id int64) {
+		if id != 0 && !seen[id] {
+			seen[id] = true
+			named = append(named, id)
+		}
+	}
+	whys := map[string]int{}
+	say := func(l *bench.Line) ClaimBody {
+		c := said(l)
+		at, ok := whys[l.Claim.Why]
+		if !ok {
+			at = len(out.Whys)
+			whys[l.Claim.Why] = at
+			out.Whys = append(out.Whys, l.Claim.Why)
+		}
+		c.Why = at
+		for _, share := range l.Shares {
+			name(share.Owner)
+		}
+		for _, c := range l.Claim.Candidates {
+			name(c.Owner)
+		}
+		return c
+	}
+	if whole {
+		out.Lines = make([]lineBody, 0, len(p.Lines))
+		for i := range p.Lines {
+			out.Lines = append(out.Lines, lineBody{arrival(p.Lines[i].Arrival), say(&p.Lines[i])})
+		}
+		for _, u := range p.Unfit[:min(len(p.Unfit), mostUnfit)] {
+			out.Unfit = append(out.Unfit, unfitBody{u.Owner, u.Key.Text, u.Why})
+		}
+	} else {
+		for _, i := range changed {
+			out.Changes = append(out.Changes, changedBody{p.Lines[i].Arrival.ID, say(&p.Lines[i])})
+		}
+	}
+	for _, h := range p.Habits {
+		out.Habits = append(out.Habits, habitBody{string(h.Kind), h.Says, h.Count, h.Of, slices.Contains(p.Choice.Off, h.Kind)})
+	}
+	var err error
+	if out.Owners, err = s.owners(ctx, named); err != nil {
+		return out, err
+	}
+	sku := make(map[int64]string, len(out.Owners))
+	for _, o := range out.Owners {
+		sku[o.ID] = o.SKU
+	}
+	plain := func(c *ClaimBody) {
+		if c.KeyText == sku[c.Owner] {
+			c.KeyText = ""
+		}
+	}
+	for i := range out.Lines {
+		plain(&out.Lines[i].ClaimBody)
+	}
+	for i := range out.Changes {
+		plain(&out.Changes[i].ClaimBody)
+	}
+	return out, nil
+}
+
+// views gives assets by their hashes, set-wise.
+func (s *Server) views(ctx context.Context, views []bench.OwnerView) ([]ownerViewBody, error) {
+	var ids []int64
+	for _, v := range views {
+		ids = append(append(ids, v.Now...), v.Then...)
+	}
+	rows, err := s.Store.AssetsByID(ctx, ids)
+	if err != nil {
+		return nil, err
+	}
+	sha := make(map[int64]string, len(rows))
+	for _, r := range rows {
+		sha[r.ID] = r.Sha
+	}
+	shas := func(assets []int64) []string {
+		out := make([]string, len(assets))
+		for i, a := range assets {
+			out[i] = sha[a]
+		}
+		return out
+	}
+	out := make([]ownerViewBody, len(views))
+	for i, v := range views {
+		out[i] = ownerViewBody{v.Owner, shas(v.Now), shas(v.Then)}
+	}
+	return out, nil
+}
+
+func cells(ladder pairing.Ladder) []CellBody {
+	out := make([]CellBody, len(ladder))
 	for i, c := range ladder {
-		out[i] = cellBody{string(c.Field), string(c.Fit)}
+		out[i] = CellBody{string(c.Field), string(c.Fit)}
 	}
 	return out
 }
 
-func line(l *bench.Line) lineBody {
-	b := lineBody{ArrivalBody: arrival(l.Arrival), Grade: string(l.Claim.Grade), Owner: l.Owner, Place: l.Place, Number: l.Number,
-		Why: l.Claim.Why, Person: l.Person, Aside: l.Aside, Rank: l.Rank}
+// said is what is said of a line, but for why.
+func said(l *bench.Line) ClaimBody {
+	b := ClaimBody{Grade: string(l.Claim.Grade), Owner: l.Owner(), Number: l.Number,
+		Person: l.Person, Aside: l.Aside, Rank: l.Rank, Colour: l.Colour, Alike: l.Alike}
+	for i, share := range l.Shares {
+		if i == 0 {
+			b.Place, b.Rank = share.Place, share.Rank
+			continue
+		}
+		b.Also = append(b.Also, shareBody(share))
+	}
 	if r := l.Claim.Reading; r != nil {
 		b.Key, b.Fit = string(r.Field), string(r.Fit)
-		b.Span, b.KeySpan = utf16Span(l.Arrival.Path, r.NameSpan), &[2]int{r.KeySpan.Start, r.KeySpan.End}
+		b.Span, b.KeyText, b.KeySpan = utf16Span(l.Arrival.Path, r.NameSpan), r.Key, utf16Span(r.Key, r.KeySpan)
 	}
 	for _, c := range l.Claim.Candidates {
-		b.Candidates = append(b.Candidates, readingBody{c.Owner, string(c.Fit), c.Number})
+		b.Candidates = append(b.Candidates, readingBody{c.Owner, string(c.Field), string(c.Fit), c.Number, c.Differs})
 	}
-	if l.Person != "" && !l.Aside && l.Owner != 0 {
+	if l.Person != "" && !l.Aside && l.Owner() != 0 {
 		b.Grade = string(pairing.Sure)
-		if r := l.Claim.Reading; r == nil || r.Owner != l.Owner {
-			b.Span, b.KeySpan, b.Key, b.Fit = nil, nil, "", ""
+		if r := l.Claim.Reading; r == nil || r.Owner != l.Owner() {
+			b.Span, b.KeySpan, b.KeyText, b.Key, b.Fit = nil, nil, "", "", ""
 		}
 	}
-	if len(l.Claim.Candidates) > 0 && b.Span == nil {
+	if len(l.Claim.Candidates) > 0 && b.Span == nil && !l.Claim.Candidates[0].NameSpan.Empty() {
 		b.Span = utf16Span(l.Arrival.Path, l.Claim.Candidates[0].NameSpan)
 	}
 	return b

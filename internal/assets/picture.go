@@ -7,6 +7,9 @@ import (
 	"strings"
 	"sync"
 
+	"ambrosa/core/colour"
+	"ambrosa/core/likeness"
+
 	"github.com/davidbyttow/govips/v2/vips"
 )
 
@@ -24,6 +27,8 @@ var (
 type Picture struct {
 	Width, Height int
 	Derivatives   map[int][]byte
+	Likeness      uint64 // see package likeness
+	Palette       []colour.Swatch
 }
 
 var startup sync.Once
@@ -92,7 +97,58 @@ func Probe(src Source, maxPixels int64) (*Picture, error) {
 	if p.Derivatives[Sizes[1]], err = encode(small); err != nil {
 		return nil, damaged(err)
 	}
+	if err := p.look(small); err != nil {
+		return nil, damaged(err)
+	}
 	return p, nil
+}
+
+// look takes from the small derivative what the picture looks like. Where it is transparent it is seen on white.
+func (p *Picture) look(small *vips.ImageRef) error {
+	if small.HasAlpha() {
+		if err := small.Flatten(&vips.Color{R: 255, G: 255, B: 255}); err != nil {
+			return err
+		}
+	}
+	bytes, err := small.ToBytes()
+	if err != nil {
+		return err
+	}
+	width, height, bands := small.Width(), small.Height(), small.Bands()
+	if bands < 3 || len(bytes) != width*height*bands {
+		return nil
+	}
+	pixels := make([]colour.RGB, width*height)
+	grey := make([]int, width*height)
+	for i := range pixels {
+		b := bytes[i*bands:]
+		pixels[i] = colour.RGB{R: b[0], G: b[1], B: b[2]}
+		grey[i] = (299*int(b[0]) + 587*int(b[1]) + 114*int(b[2])) / 1000 // luma by ITU-R BT.601
+	}
+	p.Palette = colour.Palette(pixels, width)
+	p.Likeness = likeness.Hash(shrink(grey, width, height))
+	return nil
+}
+
+// shrink gives the mean level of each cell of the grid that a likeness is taken of.
+func shrink(grey []int, width, height int) (out [likeness.Width * likeness.Height]uint8) {
+	for y := range likeness.Height {
+		for x := range likeness.Width {
+			x0, x1 := x*width/likeness.Width, max((x+1)*width/likeness.Width, x*width/likeness.Width+1)
+			y0, y1 := y*height/likeness.Height, max((y+1)*height/likeness.Height, y*height/likeness.Height+1)
+			sum, n := 0, 0
+			for v := y0; v < min(y1, height); v++ {
+				for u := x0; u < min(x1, width); u++ {
+					sum += grey[v*width+u]
+					n++
+				}
+			}
+			if n > 0 {
+				out[y*likeness.Width+x] = uint8(sum / n)
+			}
+		}
+	}
+	return out
 }
 
 func encode(image *vips.ImageRef) ([]byte, error) {

@@ -81,6 +81,24 @@ func fellside() []file {
 func windhover() []file {
 	all := of("PFL", "TAL")
 	var files []file
+	for i, a := range all[60:] {
+		// The second crate was named by somebody in a hurry: the house's letters left off, a digit wrong, the
+		// picture of another colour, folders for names.
+		switch sku := a.sku; i % 10 {
+		case 0, 1, 2:
+			files = append(files, picture(a, front, strings.TrimPrefix(sku, "PK-")+".jpg"))
+		case 3, 4:
+			files = append(files, picture(a, front, strings.Replace(sku, "-TAL-0", "-TAL-1", 1)+".jpg"))
+		case 5:
+			other := a
+			other.hue = hues[(i*5+4)%len(hues)]
+			files = append(files, picture(other, front, sku+"_1.jpg"), picture(a, detail, sku+"_2.jpg"))
+		case 6:
+			files = append(files, picture(a, front, sku+"/DSC_0"+fmt.Sprint(310+i)+".jpg"), picture(a, detail, sku+"/DSC_0"+fmt.Sprint(311+i)+".jpg"))
+		case 7:
+			files = append(files, picture(a, front, sku[:len(sku)-1]+".jpg"))
+		}
+	}
 	for i, a := range all[:60] {
 		sku := a.sku
 		switch i % 12 {

@@ -14,6 +14,7 @@ import (
 	"sync"
 	"time"
 
+	"ambrosa/core/colour"
 	"ambrosa/core/names"
 	"ambrosa/internal/assets"
 	"ambrosa/internal/store"
@@ -458,6 +459,7 @@ func (g *Gatherer) commit(ctx context.Context, delivery int64, b *batch) error {
 				up.Sha256s, up.Bytes = append(up.Sha256s, it.sha), append(up.Bytes, it.bytes)
 				up.Formats = append(up.Formats, it.format.Name)
 				up.Widths, up.Heights = append(up.Widths, int32(it.picture.Width)), append(up.Heights, int32(it.picture.Height))
+				up.Likenesses, up.Palettes = append(up.Likenesses, int64(it.picture.Likeness)), append(up.Palettes, colour.Pack(it.picture.Palette))
 			}
 		}
 		if err := q.UpsertAssets(ctx, up); err != nil {

@@ -36,7 +36,9 @@ type Owners struct {
 type columns struct {
 	id, kind, parent int
 	keys             []keyColumn
-	also             []int // attributes that are no keys
+	also             []int // attributes
+	alsoNames        []string
+	named            bool // the keys were named, so that no attribute becomes one
 }
 
 type keyColumn struct {
@@ -48,16 +50,17 @@ func readHeader(header, keys []string) (columns, error) {
 	for i, h := range header {
 		header[i] = strings.ToLower(strings.TrimSpace(strings.TrimPrefix(h, "\ufeff")))
 	}
-	if len(keys) == 0 {
+	named := len(keys) > 0
+	if !named {
 		keys = []string{"sku", "barcode", "code", "title"}
 	}
-	c := columns{id: slices.Index(header, "id"), kind: slices.Index(header, "kind"), parent: slices.Index(header, "parent_id")}
+	c := columns{named: named, id: slices.Index(header, "id"), kind: slices.Index(header, "kind"), parent: slices.Index(header, "parent_id")}
 	for i, h := range header {
 		switch {
 		case slices.Contains(keys, h):
 			c.keys = append(c.keys, keyColumn{i, pairing.Field(h)})
 		case !slices.Contains([]string{"", "id", "kind", "parent_id", "sku", "barcode", "code", "title"}, h):
-			c.also = append(c.also, i)
+			c.also, c.alsoNames = append(c.also, i), append(c.alsoNames, h)
 		}
 	}
 	if c.id < 0 || c.kind < 0 || len(c.keys) == 0 {
@@ -67,7 +70,8 @@ func readHeader(header, keys []string) (columns, error) {
 }
 
 // ReadOwners reads a table with the header id,kind,parent_id,sku,barcode,title and any further attribute
-// columns. keys names the columns to pair by; without any, sku, barcode, code and title. complain is told of bad
+// columns. keys names the columns to pair by; without any, sku, barcode, code, title and the attributes that tell owners
+// apart. complain is told of bad
 // rows by line; the others are read.
 func ReadOwners(in io.Reader, keys []string, complain func(line int, why string)) (*Owners, error) {
 	text, err := readAll(in)
@@ -111,6 +115,23 @@ func ReadOwners(in io.Reader, keys []string, complain func(line int, why string)
 	return rows.owners(complain)
 }
 
+// promote makes keys of the attributes that tell owners apart as a code does.
+func (r *rows) promote() {
+	for n, field := range r.alsoNames {
+		values := make([]string, len(r.all))
+		for i := range r.all {
+			values[i] = r.attributes[i*len(r.alsoNames)+n]
+		}
+		if pairing.TellsApart(values) {
+			for i := range r.all {
+				if values[i] != "" {
+					r.all[i].Keys = append(r.all[i].Keys, pairing.Key{Field: pairing.Field(field), Text: values[i]})
+				}
+			}
+		}
+	}
+}
+
 // readAll reads into a text at once, a file without growing on the way.
 func readAll(in io.Reader) (string, error) {
 	var b strings.Builder
@@ -128,6 +149,7 @@ type rows struct {
 	columns
 	all          []pairing.Owner
 	ids, parents []string
+	attributes   []string // of each row, one after the other
 	lines        []int32
 	bad          []badRow
 }
@@ -190,6 +212,7 @@ func readPlain(c columns, text string, first int) *rows {
 		for _, b := range p.bad {
 			all.bad = append(all.bad, badRow{b.line + first - 1, b.why})
 		}
+		all.attributes = append(all.attributes, p.attributes...)
 		all.all, all.ids, all.parents = append(all.all, p.all...), append(all.ids, p.ids...), append(all.parents, p.parents...)
 		first += int(p.lines[read])
 	}
@@ -222,7 +245,8 @@ func (r *rows) add(line int, row []string) {
 		}
 	}
 	for _, i := range r.also {
-		if text := cell(i); text != "" {
+		text := cell(i)
+		if r.attributes = append(r.attributes, text); text != "" {
 			o.Also = append(o.Also, text)
 		}
 	}
@@ -231,6 +255,9 @@ func (r *rows) add(line int, row []string) {
 
 // owners numbers the rows and finds their parents; of an id that stands twice the first counts.
 func (r *rows) owners(complain func(line int, why string)) (*Owners, error) {
+	if !r.named {
+		r.promote()
+	}
 	number := make(map[string]int64, len(r.ids))
 	owners := &Owners{All: r.all[:0], IDs: r.ids[:0]}
 	parents := r.parents[:0]

@@ -57,6 +57,9 @@ func (r *Runner) chunk(ctx context.Context, run int64) (more bool, err error) {
 			if err := w.ledger(ctx, run, rows); err != nil {
 				return err
 			}
+			if err := touch(ctx, q, tx, rows, len(w.why)); err != nil {
+				return err
+			}
 			progress.LeftAlone = int32(len(w.why))
 			progress.Applied = int32(len(rows)) - progress.LeftAlone
 			if len(rows) > 0 {
@@ -75,6 +78,27 @@ func (r *Runner) chunk(ctx context.Context, run int64) (more bool, err error) {
 		return store.Notify(ctx, tx, store.Topic("run", run))
 	})
 	return more, err
+}
+
+// touch lets those who read the catalogue know that it changed: which of its parts, unless every line was left alone.
+func touch(ctx context.Context, q *query.Queries, tx pgx.Tx, rows []query.ChunkChangesRow, leftAlone int) error {
+	if len(rows) == leftAlone {
+		return nil
+	}
+	owners := slices.ContainsFunc(rows, func(c query.ChunkChangesRow) bool { return c.Subject == "owner" })
+	pictures := slices.ContainsFunc(rows, func(c query.ChunkChangesRow) bool { return c.Subject == "pictures" })
+	if pictures {
+		if err := q.TouchPictures(ctx); err != nil {
+			return err
+		}
+	}
+	if !owners {
+		return nil
+	}
+	if err := q.TouchOwners(ctx); err != nil {
+		return err
+	}
+	return store.Notify(ctx, tx, store.Topic("catalogue", 0))
 }
 
 // writer makes a chunk's changes. why says, by line, why one was left alone.

@@ -52,7 +52,7 @@ type Service struct {
 }
 
 // softMemory keeps the garbage collector ahead of taking in large archives; libvips' own memory is beside it.
-const softMemory = 300 << 20
+const softMemory = 900 << 20
 
 // Open opens the database, the pictures and the work on them. Close ends it.
 func Open(ctx context.Context, set Settings) (*Service, error) {

@@ -15,12 +15,14 @@ export interface Where {
   at?: number;
   q?: string;
   in?: number;
+  view?: 'owner';
 }
 
 const where = (search: Record<string, unknown>): Where => {
   const out: Where = {};
   if (typeof search.show === 'string') out.show = search.show;
   if (typeof search.q === 'string' || typeof search.q === 'number') out.q = String(search.q);
+  if (search.view === 'owner') out.view = 'owner';
   if (Number.isInteger(Number(search.at)) && search.at !== undefined) out.at = Number(search.at);
   if (Number.isInteger(Number(search.in)) && search.in !== undefined) out.in = Number(search.in);
   return out;

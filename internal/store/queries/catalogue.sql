@@ -69,3 +69,19 @@ SELECT * FROM owner ORDER BY ordinal, id;
 -- name: PlacedShas :many
 SELECT p.owner_id, encode(a.sha256, 'hex')::text AS sha FROM placement p JOIN asset a ON a.id = p.asset_id
 WHERE p.owner_id = ANY (sqlc.arg(ids)::bigint[]) ORDER BY p.owner_id, p.position;
+
+-- name: OwnerLooks :many
+-- What the owners' pictures look like, in their order.
+SELECT p.owner_id, encode(a.sha256, 'hex')::text AS sha, a.likeness, a.palette FROM placement p JOIN asset a ON a.id = p.asset_id
+WHERE p.owner_id = ANY (sqlc.arg(ids)::bigint[]) AND a.likeness IS NOT NULL ORDER BY p.owner_id, p.position;
+
+-- name: ColouredPictures :many
+-- The main pictures of variants, from which the catalogue's colour words are learnt.
+SELECT o.options, a.palette FROM owner o JOIN placement p ON p.owner_id = o.id AND p.position = 1 JOIN asset a ON a.id = p.asset_id
+WHERE o.kind = 'variant' AND a.palette IS NOT NULL ORDER BY o.id LIMIT 20000;
+
+-- name: TouchOwners :exec
+UPDATE catalogue_state SET owners = owners + 1;
+
+-- name: TouchPictures :exec
+UPDATE catalogue_state SET pictures = pictures + 1;

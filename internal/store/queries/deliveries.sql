@@ -62,8 +62,9 @@ WHERE u.delivery_id = $1 AND u.entries > 1 ORDER BY u.id, d.id;
 SELECT a.upload_id, a.entry FROM arrival a JOIN upload u ON u.id = a.upload_id WHERE a.delivery_id = $1 AND NOT u.done;
 
 -- name: UpsertAssets :exec
-INSERT INTO asset (sha256, bytes, format, width, height)
-SELECT unnest(sqlc.arg(sha256s)::bytea[]), unnest(sqlc.arg(bytes)::bigint[]), unnest(sqlc.arg(formats)::text[]), unnest(sqlc.arg(widths)::int[]), unnest(sqlc.arg(heights)::int[])
+INSERT INTO asset (sha256, bytes, format, width, height, likeness, palette)
+SELECT unnest(sqlc.arg(sha256s)::bytea[]), unnest(sqlc.arg(bytes)::bigint[]), unnest(sqlc.arg(formats)::text[]), unnest(sqlc.arg(widths)::int[]), unnest(sqlc.arg(heights)::int[]),
+    unnest(sqlc.arg(likenesses)::bigint[]), unnest(sqlc.arg(palettes)::bytea[])
 ON CONFLICT (sha256) DO NOTHING;
 
 -- name: AssetIDs :many
@@ -77,7 +78,7 @@ SELECT sqlc.arg(delivery_id), unnest(sqlc.arg(upload_ids)::text[]), unnest(sqlc.
 ON CONFLICT (upload_id, entry) DO NOTHING;
 
 -- name: Arrivals :many
-SELECT a.id, a.path, a.bytes, a.problem, a.detail, a.seen_before, a.asset_id, s.sha256, s.format, s.width, s.height
+SELECT a.id, a.path, a.bytes, a.problem, a.detail, a.seen_before, a.asset_id, s.sha256, s.format, s.width, s.height, s.likeness, s.palette
 FROM arrival a LEFT JOIN asset s ON s.id = a.asset_id
 WHERE a.delivery_id = $1 ORDER BY a.id;
 
@@ -86,15 +87,18 @@ SELECT sha256 FROM asset WHERE sha256 = ANY (sqlc.arg(sha256s)::bytea[]);
 
 -- name: Decisions :many
 SELECT d.arrival_id, d.owner_id, d.aside, d.rank, p.name AS person FROM decision d
-JOIN arrival a ON a.id = d.arrival_id JOIN person p ON p.id = d.person_id WHERE a.delivery_id = $1;
+JOIN arrival a ON a.id = d.arrival_id JOIN person p ON p.id = d.person_id WHERE a.delivery_id = $1 ORDER BY d.arrival_id, d.seq;
 
--- name: Decide :execrows
-INSERT INTO decision (arrival_id, owner_id, aside, rank, person_id)
-SELECT d.arrival, nullif(d.owner, 0), d.aside, d.rank, sqlc.arg(person_id)
-FROM (SELECT unnest(sqlc.arg(arrivals)::bigint[]) AS arrival, unnest(sqlc.arg(owners)::bigint[]) AS owner, unnest(sqlc.arg(asides)::boolean[]) AS aside, unnest(sqlc.arg(ranks)::int[]) AS rank) AS d
-JOIN arrival a ON a.id = d.arrival AND a.delivery_id = sqlc.arg(delivery_id)
-LEFT JOIN owner o ON o.id = d.owner WHERE d.owner = 0 OR o.id IS NOT NULL
-ON CONFLICT (arrival_id) DO UPDATE SET owner_id = excluded.owner_id, aside = excluded.aside, rank = excluded.rank, person_id = excluded.person_id, at = now();
+-- name: ForeignDecisions :one
+SELECT count(*)::int FROM (SELECT unnest(sqlc.arg(arrivals)::bigint[]) AS arrival, unnest(sqlc.arg(owners)::bigint[]) AS owner) d
+WHERE NOT EXISTS (SELECT 1 FROM arrival a WHERE a.id = d.arrival AND a.delivery_id = sqlc.arg(delivery_id))
+    OR d.owner <> 0 AND NOT EXISTS (SELECT 1 FROM owner o WHERE o.id = d.owner);
+
+-- name: AddDecisions :exec
+INSERT INTO decision (arrival_id, owner_id, aside, rank, seq, person_id)
+SELECT d.arrival, nullif(d.owner, 0), d.aside, d.rank, d.seq, sqlc.arg(person_id)
+FROM (SELECT unnest(sqlc.arg(arrivals)::bigint[]) AS arrival, unnest(sqlc.arg(owners)::bigint[]) AS owner, unnest(sqlc.arg(asides)::boolean[]) AS aside, unnest(sqlc.arg(ranks)::int[]) AS rank, unnest(sqlc.arg(seqs)::int[]) AS seq) AS d
+ON CONFLICT (arrival_id, owner_id) DO NOTHING;
 
 -- name: TakeBackDecisions :execrows
 DELETE FROM decision d USING arrival a WHERE a.id = d.arrival_id AND a.delivery_id = $1 AND d.arrival_id = ANY (sqlc.arg(arrivals)::bigint[]);
@@ -102,8 +106,13 @@ DELETE FROM decision d USING arrival a WHERE a.id = d.arrival_id AND a.delivery_
 -- name: AssetFormat :one
 SELECT format FROM asset WHERE sha256 = $1;
 
--- name: Ladder :one
-SELECT ladder FROM delivery WHERE id = $1;
+-- name: BenchState :one
+SELECT d.bench_version, d.ladder, d.habits_off, c.owners, c.pictures,
+    coalesce((SELECT max(a.id) FROM arrival a WHERE a.delivery_id = d.id), 0)::bigint AS arrivals
+FROM delivery d, catalogue_state c WHERE d.id = $1;
 
--- name: SetLadder :execrows
-UPDATE delivery SET ladder = $2 WHERE id = $1;
+-- name: SetChoice :execrows
+UPDATE delivery SET ladder = $2, habits_off = $3, bench_version = bench_version + 1 WHERE id = $1;
+
+-- name: TouchBench :exec
+UPDATE delivery SET bench_version = bench_version + 1 WHERE id = $1;

@@ -140,6 +140,37 @@ func (q *Queries) Categories(ctx context.Context) ([]CategoriesRow, error) {
 	return items, nil
 }
 
+const colouredPictures = `-- name: ColouredPictures :many
+SELECT o.options, a.palette FROM owner o JOIN placement p ON p.owner_id = o.id AND p.position = 1 JOIN asset a ON a.id = p.asset_id
+WHERE o.kind = 'variant' AND a.palette IS NOT NULL ORDER BY o.id LIMIT 20000
+`
+
+type ColouredPicturesRow struct {
+	Options json.RawMessage
+	Palette []byte
+}
+
+// The main pictures of variants, from which the catalogue's colour words are learnt.
+func (q *Queries) ColouredPictures(ctx context.Context) ([]ColouredPicturesRow, error) {
+	rows, err := q.db.Query(ctx, colouredPictures)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []ColouredPicturesRow
+	for rows.Next() {
+		var i ColouredPicturesRow
+		if err := rows.Scan(&i.Options, &i.Palette); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const ownerLabels = `-- name: OwnerLabels :many
 SELECT o.id, o.kind, o.sku, o.barcode, o.title, o.options, coalesce(p.title, '')::text AS parent_title
 FROM owner o LEFT JOIN owner p ON p.id = o.parent AND o.kind = 'variant' WHERE o.id = ANY ($1::bigint[])
@@ -172,6 +203,44 @@ func (q *Queries) OwnerLabels(ctx context.Context, ids []int64) ([]OwnerLabelsRo
 			&i.Title,
 			&i.Options,
 			&i.ParentTitle,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const ownerLooks = `-- name: OwnerLooks :many
+SELECT p.owner_id, encode(a.sha256, 'hex')::text AS sha, a.likeness, a.palette FROM placement p JOIN asset a ON a.id = p.asset_id
+WHERE p.owner_id = ANY ($1::bigint[]) AND a.likeness IS NOT NULL ORDER BY p.owner_id, p.position
+`
+
+type OwnerLooksRow struct {
+	OwnerID  int64
+	Sha      string
+	Likeness *int64
+	Palette  []byte
+}
+
+// What the owners' pictures look like, in their order.
+func (q *Queries) OwnerLooks(ctx context.Context, ids []int64) ([]OwnerLooksRow, error) {
+	rows, err := q.db.Query(ctx, ownerLooks, ids)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []OwnerLooksRow
+	for rows.Next() {
+		var i OwnerLooksRow
+		if err := rows.Scan(
+			&i.OwnerID,
+			&i.Sha,
+			&i.Likeness,
+			&i.Palette,
 		); err != nil {
 			return nil, err
 		}
@@ -510,4 +579,22 @@ func (q *Queries) SearchOwners(ctx context.Context, arg SearchOwnersParams) ([]S
 		return nil, err
 	}
 	return items, nil
+}
+
+const touchOwners = `-- name: TouchOwners :exec
+UPDATE catalogue_state SET owners = owners + 1
+`
+
+func (q *Queries) TouchOwners(ctx context.Context) error {
+	_, err := q.db.Exec(ctx, touchOwners)
+	return err
+}
+
+const touchPictures = `-- name: TouchPictures :exec
+UPDATE catalogue_state SET pictures = pictures + 1
+`
+
+func (q *Queries) TouchPictures(ctx context.Context) error {
+	_, err := q.db.Exec(ctx, touchPictures)
+	return err
 }

@@ -47,6 +47,34 @@ func (q *Queries) AddArrivals(ctx context.Context, arg AddArrivalsParams) error 
 	return err
 }
 
+const addDecisions = `-- name: AddDecisions :exec
+INSERT INTO decision (arrival_id, owner_id, aside, rank, seq, person_id)
+SELECT d.arrival, nullif(d.owner, 0), d.aside, d.rank, d.seq, $1
+FROM (SELECT unnest($2::bigint[]) AS arrival, unnest($3::bigint[]) AS owner, unnest($4::boolean[]) AS aside, unnest($5::int[]) AS rank, unnest($6::int[]) AS seq) AS d
+ON CONFLICT (arrival_id, owner_id) DO NOTHING
+`
+
+type AddDecisionsParams struct {
+	PersonID int64
+	Arrivals []int64
+	Owners   []int64
+	Asides   []bool
+	Ranks    []int32
+	Seqs     []int32
+}
+
+func (q *Queries) AddDecisions(ctx context.Context, arg AddDecisionsParams) error {
+	_, err := q.db.Exec(ctx, addDecisions,
+		arg.PersonID,
+		arg.Arrivals,
+		arg.Owners,
+		arg.Asides,
+		arg.Ranks,
+		arg.Seqs,
+	)
+	return err
+}
+
 const addDelivery = `-- name: AddDelivery :one
 INSERT INTO delivery (title, created_by) VALUES ($1, $2) RETURNING id
 `
@@ -87,7 +115,7 @@ func (q *Queries) AddUpload(ctx context.Context, arg AddUploadParams) error {
 }
 
 const arrivals = `-- name: Arrivals :many
-SELECT a.id, a.path, a.bytes, a.problem, a.detail, a.seen_before, a.asset_id, s.sha256, s.format, s.width, s.height
+SELECT a.id, a.path, a.bytes, a.problem, a.detail, a.seen_before, a.asset_id, s.sha256, s.format, s.width, s.height, s.likeness, s.palette
 FROM arrival a LEFT JOIN asset s ON s.id = a.asset_id
 WHERE a.delivery_id = $1 ORDER BY a.id
 `
@@ -104,6 +132,8 @@ type ArrivalsRow struct {
 	Format     *string
 	Width      *int32
 	Height     *int32
+	Likeness   *int64
+	Palette    []byte
 }
 
 func (q *Queries) Arrivals(ctx context.Context, deliveryID int64) ([]ArrivalsRow, error) {
@@ -127,6 +157,8 @@ func (q *Queries) Arrivals(ctx context.Context, deliveryID int64) ([]ArrivalsRow
 			&i.Format,
 			&i.Width,
 			&i.Height,
+			&i.Likeness,
+			&i.Palette,
 		); err != nil {
 			return nil, err
 		}
@@ -180,6 +212,35 @@ func (q *Queries) AssetIDs(ctx context.Context, sha256s [][]byte) ([]AssetIDsRow
 	return items, nil
 }
 
+const benchState = `-- name: BenchState :one
+SELECT d.bench_version, d.ladder, d.habits_off, c.owners, c.pictures,
+    coalesce((SELECT max(a.id) FROM arrival a WHERE a.delivery_id = d.id), 0)::bigint AS arrivals
+FROM delivery d, catalogue_state c WHERE d.id = $1
+`
+
+type BenchStateRow struct {
+	BenchVersion int64
+	Ladder       json.RawMessage
+	HabitsOff    json.RawMessage
+	Owners       int64
+	Pictures     int64
+	Arrivals     int64
+}
+
+func (q *Queries) BenchState(ctx context.Context, id int64) (BenchStateRow, error) {
+	row := q.db.QueryRow(ctx, benchState, id)
+	var i BenchStateRow
+	err := row.Scan(
+		&i.BenchVersion,
+		&i.Ladder,
+		&i.HabitsOff,
+		&i.Owners,
+		&i.Pictures,
+		&i.Arrivals,
+	)
+	return i, err
+}
+
 const claimDelivery = `-- name: ClaimDelivery :execrows
 UPDATE delivery SET worker = $2 WHERE id = $1 AND (worker = $2 OR NOT process_alive(worker))
 `
@@ -197,42 +258,9 @@ func (q *Queries) ClaimDelivery(ctx context.Context, arg ClaimDeliveryParams) (i
 	return result.RowsAffected(), nil
 }
 
-const decide = `-- name: Decide :execrows
-INSERT INTO decision (arrival_id, owner_id, aside, rank, person_id)
-SELECT d.arrival, nullif(d.owner, 0), d.aside, d.rank, $1
-FROM (SELECT unnest($2::bigint[]) AS arrival, unnest($3::bigint[]) AS owner, unnest($4::boolean[]) AS aside, unnest($5::int[]) AS rank) AS d
-JOIN arrival a ON a.id = d.arrival AND a.delivery_id = $6
-LEFT JOIN owner o ON o.id = d.owner WHERE d.owner = 0 OR o.id IS NOT NULL
-ON CONFLICT (arrival_id) DO UPDATE SET owner_id = excluded.owner_id, aside = excluded.aside, rank = excluded.rank, person_id = excluded.person_id, at = now()
-`
-
-type DecideParams struct {
-	PersonID   int64
-	Arrivals   []int64
-	Owners     []int64
-	Asides     []bool
-	Ranks      []int32
-	DeliveryID int64
-}
-
-func (q *Queries) Decide(ctx context.Context, arg DecideParams) (int64, error) {
-	result, err := q.db.Exec(ctx, decide,
-		arg.PersonID,
-		arg.Arrivals,
-		arg.Owners,
-		arg.Asides,
-		arg.Ranks,
-		arg.DeliveryID,
-	)
-	if err != nil {
-		return 0, err
-	}
-	return result.RowsAffected(), nil
-}
-
 const decisions = `-- name: Decisions :many
 SELECT d.arrival_id, d.owner_id, d.aside, d.rank, p.name AS person FROM decision d
-JOIN arrival a ON a.id = d.arrival_id JOIN person p ON p.id = d.person_id WHERE a.delivery_id = $1
+JOIN arrival a ON a.id = d.arrival_id JOIN person p ON p.id = d.person_id WHERE a.delivery_id = $1 ORDER BY d.arrival_id, d.seq
 `
 
 type DecisionsRow struct {
@@ -378,6 +406,25 @@ func (q *Queries) FinishUploads(ctx context.Context, arg FinishUploadsParams) er
 	return err
 }
 
+const foreignDecisions = `-- name: ForeignDecisions :one
+SELECT count(*)::int FROM (SELECT unnest($1::bigint[]) AS arrival, unnest($2::bigint[]) AS owner) d
+WHERE NOT EXISTS (SELECT 1 FROM arrival a WHERE a.id = d.arrival AND a.delivery_id = $3)
+    OR d.owner <> 0 AND NOT EXISTS (SELECT 1 FROM owner o WHERE o.id = d.owner)
+`
+
+type ForeignDecisionsParams struct {
+	Arrivals   []int64
+	Owners     []int64
+	DeliveryID int64
+}
+
+func (q *Queries) ForeignDecisions(ctx context.Context, arg ForeignDecisionsParams) (int32, error) {
+	row := q.db.QueryRow(ctx, foreignDecisions, arg.Arrivals, arg.Owners, arg.DeliveryID)
+	var column_1 int32
+	err := row.Scan(&column_1)
+	return column_1, err
+}
+
 const knownAssets = `-- name: KnownAssets :many
 SELECT sha256 FROM asset WHERE sha256 = ANY ($1::bytea[])
 `
@@ -400,17 +447,6 @@ func (q *Queries) KnownAssets(ctx context.Context, sha256s [][]byte) ([][]byte, 
 		return nil, err
 	}
 	return items, nil
-}
-
-const ladder = `-- name: Ladder :one
-SELECT ladder FROM delivery WHERE id = $1
-`
-
-func (q *Queries) Ladder(ctx context.Context, id int64) (json.RawMessage, error) {
-	row := q.db.QueryRow(ctx, ladder, id)
-	var ladder json.RawMessage
-	err := row.Scan(&ladder)
-	return ladder, err
 }
 
 const leaveDelivery = `-- name: LeaveDelivery :exec
@@ -494,6 +530,24 @@ func (q *Queries) SameUploads(ctx context.Context, deliveryID int64) ([]SameUplo
 	return items, nil
 }
 
+const setChoice = `-- name: SetChoice :execrows
+UPDATE delivery SET ladder = $2, habits_off = $3, bench_version = bench_version + 1 WHERE id = $1
+`
+
+type SetChoiceParams struct {
+	ID        int64
+	Ladder    json.RawMessage
+	HabitsOff json.RawMessage
+}
+
+func (q *Queries) SetChoice(ctx context.Context, arg SetChoiceParams) (int64, error) {
+	result, err := q.db.Exec(ctx, setChoice, arg.ID, arg.Ladder, arg.HabitsOff)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected(), nil
+}
+
 const setDeliveryState = `-- name: SetDeliveryState :exec
 UPDATE delivery SET state = $2, note = $3, finished_at = CASE WHEN $2 IN ('ready', 'failed') THEN now() END WHERE id = $1
 `
@@ -507,23 +561,6 @@ type SetDeliveryStateParams struct {
 func (q *Queries) SetDeliveryState(ctx context.Context, arg SetDeliveryStateParams) error {
 	_, err := q.db.Exec(ctx, setDeliveryState, arg.ID, arg.State, arg.Note)
 	return err
-}
-
-const setLadder = `-- name: SetLadder :execrows
-UPDATE delivery SET ladder = $2 WHERE id = $1
-`
-
-type SetLadderParams struct {
-	ID     int64
-	Ladder json.RawMessage
-}
-
-func (q *Queries) SetLadder(ctx context.Context, arg SetLadderParams) (int64, error) {
-	result, err := q.db.Exec(ctx, setLadder, arg.ID, arg.Ladder)
-	if err != nil {
-		return 0, err
-	}
-	return result.RowsAffected(), nil
 }
 
 const setUploadEntries = `-- name: SetUploadEntries :exec
@@ -586,6 +623,15 @@ func (q *Queries) TakenEntries(ctx context.Context, deliveryID int64) ([]TakenEn
 	return items, nil
 }
 
+const touchBench = `-- name: TouchBench :exec
+UPDATE delivery SET bench_version = bench_version + 1 WHERE id = $1
+`
+
+func (q *Queries) TouchBench(ctx context.Context, id int64) error {
+	_, err := q.db.Exec(ctx, touchBench, id)
+	return err
+}
+
 const uploads = `-- name: Uploads :many
 SELECT id, delivery_id, path, bytes, entries, done, sha256, created_at FROM upload WHERE delivery_id = $1 ORDER BY created_at, path, id
 `
@@ -620,17 +666,20 @@ func (q *Queries) Uploads(ctx context.Context, deliveryID int64) ([]Upload, erro
 }
 
 const upsertAssets = `-- name: UpsertAssets :exec
-INSERT INTO asset (sha256, bytes, format, width, height)
-SELECT unnest($1::bytea[]), unnest($2::bigint[]), unnest($3::text[]), unnest($4::int[]), unnest($5::int[])
+INSERT INTO asset (sha256, bytes, format, width, height, likeness, palette)
+SELECT unnest($1::bytea[]), unnest($2::bigint[]), unnest($3::text[]), unnest($4::int[]), unnest($5::int[]),
+    unnest($6::bigint[]), unnest($7::bytea[])
 ON CONFLICT (sha256) DO NOTHING
 `
 
 type UpsertAssetsParams struct {
-	Sha256s [][]byte
-	Bytes   []int64
-	Formats []string
-	Widths  []int32
-	Heights []int32
+	Sha256s    [][]byte
+	Bytes      []int64
+	Formats    []string
+	Widths     []int32
+	Heights    []int32
+	Likenesses []int64
+	Palettes   [][]byte
 }
 
 func (q *Queries) UpsertAssets(ctx context.Context, arg UpsertAssetsParams) error {
@@ -640,6 +689,8 @@ func (q *Queries) UpsertAssets(ctx context.Context, arg UpsertAssetsParams) erro
 		arg.Formats,
 		arg.Widths,
 		arg.Heights,
+		arg.Likenesses,
+		arg.Palettes,
 	)
 	return err
 }

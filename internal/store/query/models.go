@@ -40,6 +40,13 @@ type Asset struct {
 	Width     int32
 	Height    int32
 	CreatedAt time.Time
+	Likeness  *int64
+	Palette   []byte
+}
+
+type CatalogueState struct {
+	Owners   int64
+	Pictures int64
 }
 
 type Decision struct {
@@ -49,18 +56,21 @@ type Decision struct {
 	Rank      int32
 	PersonID  int64
 	At        time.Time
+	Seq       int32
 }
 
 type Delivery struct {
-	ID         int64
-	Title      string
-	State      string
-	Note       string
-	Worker     int32
-	CreatedBy  int64
-	CreatedAt  time.Time
-	FinishedAt *time.Time
-	Ladder     json.RawMessage
+	ID           int64
+	Title        string
+	State        string
+	Note         string
+	Worker       int32
+	CreatedBy    int64
+	CreatedAt    time.Time
+	FinishedAt   *time.Time
+	Ladder       json.RawMessage
+	HabitsOff    json.RawMessage
+	BenchVersion int64
 }
 
 type Owner struct {

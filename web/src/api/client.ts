@@ -5,10 +5,17 @@ export type Schemas = components['schemas'];
 export type Session = Schemas['SessionBody'];
 export type Delivery = Schemas['DeliveryBody'];
 export type Arrival = Schemas['ArrivalBody'];
-export type Line = Schemas['LineBody'];
+/** A line with the sentence that says why. */
+export type Line = Schemas['LineBody'] & { why?: string };
 export type Owner = Schemas['OwnerBody'];
-export type Pairing = Schemas['PairingBody'];
+/** A delivery's lines as they stand. */
+export type Pairing = Omit<Schemas['PairingBody'], 'delivery' | 'lines' | 'changes' | 'whys'> & {
+  delivery: Delivery;
+  lines: Line[];
+};
 export type Cell = Schemas['CellBody'];
+export type Share = Schemas['ShareBody'];
+export type Habit = Schemas['HabitBody'];
 export type Plan = Schemas['PlanBody'];
 export type Change = Schemas['ChangeBody'];
 export type Run = Schemas['RunBody'];

@@ -17,7 +17,12 @@ const touched: Record<string, (id: number) => { key: readonly unknown[]; pause: 
     { key: ['products'], pause: 2000 },
     { key: ['card'], pause: 1000 },
     { key: ['pairing'], pause: 2000 },
-    { key: ['trial'], pause: 2000 },
+    { key: ['byOwner'], pause: 2000 },
+  ],
+  catalogue: () => [
+    { key: ['pairing'], pause: 300 },
+    { key: ['trial'], pause: 1000 },
+    { key: ['products'], pause: 1000 },
   ],
 };
 

@@ -1,5 +1,17 @@
 import { keepPreviousData, queryOptions, useMutation, useQueryClient } from '@tanstack/react-query';
-import { type Cell, client, data } from './client';
+import { type Cell, client, data, type Line, type Pairing, type Schemas, type Share } from './client';
+
+/** What to do where the owner already has pictures. */
+export type Rule = 'only_where_empty' | 'add_after' | 'same_place' | 'whole_set';
+
+/** What a person says of one line. */
+export interface Decision {
+  arrival: number;
+  owner?: number;
+  also?: Share[];
+  aside?: boolean;
+  rank?: number;
+}
 
 const byID = (id: number) => ({ params: { path: { id } } });
 
@@ -26,13 +38,64 @@ export const arrivalsQuery = (id: number) =>
     gcTime: 10_000,
   });
 
+/** A delivery's lines. What is here already is brought up to date by what changed since, however many lines there are. */
 export const pairingQuery = (id: number) =>
   queryOptions({
     queryKey: ['pairing', id],
-    queryFn: () => data(client.GET('/api/deliveries/{id}/pairing', byID(id))),
+    queryFn: async ({ client: queries }): Promise<Pairing> => {
+      const had = queries.getQueryData<Pairing>(['pairing', id]);
+      const got = await data(
+        client.GET('/api/deliveries/{id}/pairing', { params: { path: { id }, query: { since: had?.version } } }),
+      );
+      const { delivery, lines, changes, whys, ...rest } = got;
+      if (delivery) return { ...rest, delivery, lines: lines.map((l) => Object.assign(l, { why: whys[l.w] })) };
+      if (!had) throw new Error('The server left out the lines.');
+      return merged(had, { ...rest, changes, whys });
+    },
     enabled: id > 0,
     gcTime: 10_000,
     structuralSharing: false,
+  });
+
+type Update = Omit<Schemas['PairingBody'], 'delivery' | 'lines'>;
+
+function merged(had: Pairing, got: Update): Pairing {
+  const changed = new Map(got.changes.map((c) => [c.id, c]));
+  const owners = new Map(had.owners.map((o) => [o.id, o]));
+  for (const o of got.owners) owners.set(o.id, o);
+  return {
+    ...got,
+    delivery: had.delivery,
+    unfit: had.unfit,
+    lines: changed.size
+      ? had.lines.map((l) => {
+          const c = changed.get(l.id);
+          return c ? { ...arrivalOf(l), ...c, why: got.whys[c.w] } : l;
+        })
+      : had.lines,
+    owners: got.owners.length ? [...owners.values()] : had.owners,
+  };
+}
+
+const arrivalOf = ({ id, path, bytes, problem, detail, seen, sha, format, width, height }: Line) => ({
+  id,
+  path,
+  bytes,
+  problem,
+  detail,
+  seen,
+  sha,
+  format,
+  width,
+  height,
+});
+
+export const byOwnerQuery = (id: number, rule: Rule, version: string) =>
+  queryOptions({
+    queryKey: ['byOwner', id, rule, version],
+    queryFn: () => data(client.GET('/api/deliveries/{id}/owners', { params: { path: { id }, query: { rule } } })),
+    placeholderData: keepPreviousData,
+    gcTime: 10_000,
   });
 
 export const trialQuery = (id: number) =>
@@ -95,6 +158,8 @@ export const ownersQuery = (q: string) =>
 
 export const tokensQuery = queryOptions({ queryKey: ['tokens'], queryFn: () => data(client.GET('/api/tokens')) });
 
+export type Off = 'prefix' | 'suffix' | 'numbers' | 'folder' | 'key';
+
 /** A change that asks the server and then looks anew at what it touched. */
 export function useAsk<In, Out>(ask: (input: In) => Promise<Out>, touched: readonly (readonly unknown[])[]) {
   const queries = useQueryClient();
@@ -109,14 +174,13 @@ export const ask = {
     data(client.POST('/api/deliveries/{id}/close', { params: { path: { id }, query: { partly } } })),
   stopDelivery: (id: number) => data(client.POST('/api/deliveries/{id}/stop', byID(id))),
   resumeDelivery: (id: number) => data(client.POST('/api/deliveries/{id}/resume', byID(id))),
-  decide: (id: number, decisions: { arrival: number; owner?: number; aside?: boolean; rank?: number }[]) =>
+  decide: (id: number, decisions: Decision[]) =>
     data(client.PUT('/api/deliveries/{id}/decisions', { ...byID(id), body: decisions })),
-  setLadder: (id: number, cells: Cell[]) =>
-    data(client.PUT('/api/deliveries/{id}/ladder', { ...byID(id), body: cells })),
+  choose: (id: number, choice: { cells: Cell[]; off: Off[] }) =>
+    data(client.PUT('/api/deliveries/{id}/ladder', { ...byID(id), body: choice })),
   takeBack: (id: number, arrivals: number[]) =>
     data(client.POST('/api/deliveries/{id}/decisions/take-back', { ...byID(id), body: { arrivals } })),
-  plan: (id: number, rule: 'only_where_empty' | 'add_after' | 'same_place' | 'whole_set') =>
-    data(client.POST('/api/deliveries/{id}/plans', { ...byID(id), body: { rule } })),
+  plan: (id: number, rule: Rule) => data(client.POST('/api/deliveries/{id}/plans', { ...byID(id), body: { rule } })),
   apply: (plan: number) => data(client.POST('/api/plans/{id}/apply', byID(plan))),
   stopRun: (id: number) => data(client.POST('/api/runs/{id}/stop', byID(id))),
   resumeRun: (id: number) => data(client.POST('/api/runs/{id}/resume', byID(id))),

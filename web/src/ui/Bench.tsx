@@ -51,7 +51,6 @@ interface DividerProps {
 function Divider({ name, width, grow, most, open, onWidth }: DividerProps) {
   const set = (w: number) => onWidth(w < 120 ? 0 : Math.min(w, most));
   return (
-    // biome-ignore lint/a11y/useSemanticElements: a separator that moves is no hr
     <div
       className="divider"
       role="separator"

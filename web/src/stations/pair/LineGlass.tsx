@@ -9,13 +9,13 @@ import {
 import { Link } from '@tanstack/react-router';
 import { useMemo } from 'react';
 import type { Line, Owner } from '../../api/client';
+import type { Decision } from '../../api/queries';
 import { bytes } from '../../ui/format';
 import { Look } from '../../ui/Look';
 import { Met } from '../../ui/Met';
 import { Thumb } from '../../ui/Thumb';
-import type { Decision } from './decisions';
 import { keyMet } from './keyMet';
-import { ranked, siblings } from './order';
+import { placeAt, ranked, siblings } from './order';
 
 interface Props {
   line: Line;
@@ -24,12 +24,27 @@ interface Props {
   mayEdit: boolean;
   onAccept: (owner?: number) => void;
   onSearch: () => void;
+  onAcceptAll: () => void;
+  onShare: () => void;
+  onUnshare: (owner: number) => void;
   onAside: () => void;
   onOrder: (decisions: Decision[], before: Line[]) => void;
 }
 
 /** The line in focus: the picture large beside what the owner has now, why it was paired, and what to do. */
-export function LineGlass({ line, lines, owners, mayEdit, onAccept, onSearch, onAside, onOrder }: Props) {
+export function LineGlass({
+  line,
+  lines,
+  owners,
+  mayEdit,
+  onAccept,
+  onAcceptAll,
+  onSearch,
+  onShare,
+  onUnshare,
+  onAside,
+  onOrder,
+}: Props) {
   const owner = owners.get(line.owner ?? 0);
   const order = useMemo(() => (line.owner ? siblings(lines, line.owner) : []), [lines, line.owner]);
   const there = owner?.now[(line.place ?? 1) - 1];
@@ -50,11 +65,18 @@ export function LineGlass({ line, lines, owners, mayEdit, onAccept, onSearch, on
       {owner && order.length > 1 && (
         <>
           <h3>Order for this owner</h3>
-          <Sortable order={order} at={line.id} disabled={!mayEdit} onOrder={onOrder} />
+          <Sortable order={order} owner={owner.id} at={line.id} disabled={!mayEdit} onOrder={onOrder} />
         </>
       )}
       {line.detail && <p className="notice">{line.detail}</p>}
       {owner?.now.includes(line.sha ?? '') && <p className="notice">The owner has this very picture already.</p>}
+      {line.colour && <p className="notice">{line.colour} Colours can mislead: look.</p>}
+      {line.alike && (
+        <p className="notice row">
+          <Thumb sha={line.alike} size={48} alt="the owner’s picture" />
+          <span>The owner has one that looks the same, in another file.</span>
+        </p>
+      )}
       <h3>{line.person ? 'Decided by hand' : owner ? 'Why this owner' : 'What the name says'}</h3>
       <p className="mono wrap">
         <Met text={line.path} span={line.span} />
@@ -73,6 +95,27 @@ export function LineGlass({ line, lines, owners, mayEdit, onAccept, onSearch, on
           ? `${line.aside ? 'Set aside' : 'Paired'} by ${line.person}. The names say: ${line.why}`
           : line.why}
       </p>
+      {(line.also?.length ?? 0) > 0 && (
+        <>
+          <h3>Also for</h3>
+          <ul className="plain">
+            {line.also?.map((a) => (
+              <li key={a.owner} className="row">
+                <span className="grow">
+                  <b className="mono">{owners.get(a.owner)?.sku}</b> <span className="soft">at {a.place}</span>
+                  <br />
+                  <span className="soft">{owners.get(a.owner)?.label}</span>
+                </span>
+                {mayEdit && (
+                  <button type="button" className="linkish" onClick={() => onUnshare(a.owner)}>
+                    Take off
+                  </button>
+                )}
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
       {line.sha && (
         <p className="soft figures">
           {line.width} × {line.height} · {bytes(line.bytes)} · {line.format}
@@ -88,10 +131,26 @@ export function LineGlass({ line, lines, owners, mayEdit, onAccept, onSearch, on
                 {c.number !== undefined && `, number ${c.number}`}
                 <br />
                 <span className="soft">{owners.get(c.owner)?.label}</span>
+                {c.differs && (
+                  <>
+                    <br />
+                    <span className="differs">{c.differs}</span>
+                  </>
+                )}
               </span>
               <kbd>{i + 1}</kbd>
             </button>
           ))}
+          {line.grade === 'contested' && (line.candidates?.length ?? 0) > 1 && (
+            <button type="button" onClick={onAcceptAll}>
+              <span className="grow">
+                {line.candidates?.length === 2
+                  ? 'Both of them get it'
+                  : `All ${line.candidates?.length} of them get it`}
+              </span>
+              <kbd>b</kbd>
+            </button>
+          )}
           {owner && !line.person && (
             <button type="button" className="first" onClick={() => onAccept()}>
               <span className="grow">Accept, place {line.place}</span>
@@ -102,6 +161,12 @@ export function LineGlass({ line, lines, owners, mayEdit, onAccept, onSearch, on
             <span className="grow">Another owner …</span>
             <kbd>s</kbd>
           </button>
+          {owner && (
+            <button type="button" onClick={onShare}>
+              <span className="grow">Also for another owner …</span>
+              <kbd>a</kbd>
+            </button>
+          )}
           {!line.aside && (
             <button type="button" onClick={onAside}>
               <span className="grow">Set aside</span>
@@ -116,12 +181,13 @@ export function LineGlass({ line, lines, owners, mayEdit, onAccept, onSearch, on
 
 interface SortableProps {
   order: Line[];
+  owner: number;
   at: number;
   disabled: boolean;
   onOrder: (decisions: Decision[], before: Line[]) => void;
 }
 
-function Sortable({ order, at, disabled, onOrder }: SortableProps) {
+function Sortable({ order, owner, at, disabled, onOrder }: SortableProps) {
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
@@ -134,13 +200,13 @@ function Sortable({ order, at, disabled, onOrder }: SortableProps) {
         if (!over || active.id === over.id) return;
         const from = order.findIndex((l) => l.id === active.id);
         const to = order.findIndex((l) => l.id === over.id);
-        onOrder(ranked(arrayMove(order, from, to)), order);
+        onOrder(ranked(arrayMove(order, from, to), owner), order);
       }}
     >
       <SortableContext items={order.map((l) => l.id)} strategy={horizontalListSortingStrategy} disabled={disabled}>
         <ol className="order">
           {order.map((l) => (
-            <SortableThumb key={l.id} line={l} current={l.id === at} />
+            <SortableThumb key={l.id} line={l} place={placeAt(l, owner)} current={l.id === at} />
           ))}
         </ol>
       </SortableContext>
@@ -148,7 +214,7 @@ function Sortable({ order, at, disabled, onOrder }: SortableProps) {
   );
 }
 
-function SortableThumb({ line, current }: { line: Line; current: boolean }) {
+function SortableThumb({ line, place, current }: { line: Line; place: number; current: boolean }) {
   const { attributes, listeners, setNodeRef, transform, transition } = useSortable({ id: line.id });
   return (
     <li>
@@ -157,12 +223,12 @@ function SortableThumb({ line, current }: { line: Line; current: boolean }) {
         ref={setNodeRef}
         className={current ? 'current' : undefined}
         style={{ transform: transform ? `translateX(${transform.x}px)` : undefined, transition }}
-        aria-label={`${line.path}, place ${line.place}`}
+        aria-label={`${line.path}, place ${place}`}
         {...attributes}
         {...listeners}
       >
         <Thumb sha={line.sha} size={48} />
-        <span className="figures">{line.place}</span>
+        <span className="figures">{place}</span>
       </button>
     </li>
   );

@@ -1,12 +1,13 @@
-import { TextInput } from '@mantine/core';
+import { Button, TextInput } from '@mantine/core';
 import { useHotkeys } from '@mantine/hooks';
 import { useQuery } from '@tanstack/react-query';
 import { useNavigate, useParams, useSearch } from '@tanstack/react-router';
-import { type KeyboardEvent, useMemo, useRef, useState } from 'react';
-import type { Line, Owner } from '../../api/client';
+import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from 'react';
+import type { Line, Owner, Pairing } from '../../api/client';
 import { pairingQuery } from '../../api/queries';
 import { Bench } from '../../ui/Bench';
 import { Board } from '../../ui/Board';
+import { say } from '../../ui/complain';
 import { Empty } from '../../ui/Empty';
 import { Filter } from '../../ui/Filter';
 import { baseName, bytes, count, plural, when } from '../../ui/format';
@@ -15,10 +16,11 @@ import { Met } from '../../ui/Met';
 import { OwnerSearch } from '../../ui/OwnerSearch';
 import { useMayEdit } from '../../ui/Shell';
 import { Strip, Thumb } from '../../ui/Thumb';
-import { useDecisions } from './decisions';
+import { asItStands, useDecisions } from './decisions';
 import { keyMet } from './keyMet';
-import { decidedKinds, gradeKinds, lookKinds, sorted } from './kinds';
+import { decidedKinds, gradeKinds, lookKinds, perhaps, sorted } from './kinds';
 import { LineGlass } from './LineGlass';
+import { OwnerBoard } from './OwnerBoard';
 import { moved } from './order';
 import { PlanBar } from './PlanBar';
 import { TrialBoard } from './TrialBoard';
@@ -32,9 +34,12 @@ export function Pair() {
   const mayEdit = useMayEdit();
   const decisions = useDecisions(delivery);
   const [picked, setPicked] = useState<ReadonlySet<number>>(new Set());
-  const [seeking, setSeeking] = useState(false);
+  const [seeking, setSeeking] = useState<'owner' | 'share'>();
+  const [ownersLine, setOwnersLine] = useState<Line>();
   const filterField = useRef<HTMLInputElement>(null);
-  const go = (part: { show?: string; at?: number; q?: string }) =>
+  const [ownersShown, setOwnersShown] = useState(0);
+  const byOwner = search.view === 'owner';
+  const go = (part: { show?: string; at?: number; q?: string; view?: 'owner' }) =>
     void navigate({ search: (s) => ({ ...s, ...part }), replace: true });
 
   const all = pairing.data?.lines;
@@ -42,12 +47,19 @@ export function Pair() {
   const kinds = useMemo(() => sorted(all ?? [], owners), [all, owners]);
   const counts = (kind: string) => kinds.get(kind)?.size ?? 0;
   const show = search.show ?? 'all';
+  const groups = useMemo(() => perhaps(all ?? []), [all]);
+  const group = show.startsWith('perhaps:') ? show.slice('perhaps:'.length) : undefined;
   const q = (search.q ?? '').toLowerCase();
   const lines = useMemo(
     () =>
       (all ?? []).filter(
         (l) =>
-          (show === 'all' || kinds.get(show)?.has(l.id)) &&
+          (show === 'all' ||
+            kinds.get(show)?.has(l.id) ||
+            (group !== undefined &&
+              l.grade === 'unclaimed' &&
+              !l.aside &&
+              l.candidates?.some((c) => c.differs === group))) &&
           (!q ||
             l.path.toLowerCase().includes(q) ||
             owners
@@ -55,17 +67,19 @@ export function Pair() {
               ?.sku.toLowerCase()
               .includes(q)),
       ),
-    [all, show, q, owners, kinds],
+    [all, show, group, q, owners, kinds],
   );
   const at = Math.min(search.at ?? 0, Math.max(0, lines.length - 1));
-  const line = lines[at];
+  const line = byOwner ? all?.find((l) => l.id === ownersLine?.id) : lines[at];
+  useCatalogueNotice(pairing.data);
 
   useHotkeys([
     ['/', () => filterField.current?.focus()],
     ['z', () => mayEdit && decisions.takeBack()],
+    ['v', () => go({ view: byOwner ? undefined : 'owner', at: 0 })],
   ]);
 
-  const inHand = () => (picked.size ? lines.filter((l) => picked.has(l.id)) : line ? [line] : []);
+  const inHand = () => (!byOwner && picked.size ? lines.filter((l) => picked.has(l.id)) : line ? [line] : []);
   const next = () => go({ at: Math.min(at + 1, lines.length - 1) });
   const accept = (owner?: number) => {
     const chosen = inHand()
@@ -73,12 +87,54 @@ export function Pair() {
       .filter((c) => c.owner !== undefined && c.line.sha);
     if (!chosen.length) return;
     decisions.decide(
-      chosen.map((c) => ({ arrival: c.line.id, owner: c.owner, rank: c.line.rank })),
+      chosen.map((c) => ({
+        ...asItStands(c.line),
+        owner: c.owner,
+        also: c.line.also?.filter((a) => a.owner !== c.owner),
+        aside: false,
+      })),
       chosen.map((c) => c.line),
       `${plural(chosen.length, 'line')} accepted`,
     );
     setPicked(new Set());
     if (show === 'all' || !owner) next();
+  };
+  const share = (owner: number) => {
+    const chosen = inHand().filter((l) => l.sha && l.owner && l.owner !== owner);
+    if (!chosen.length) return;
+    decisions.decide(
+      chosen.map((l) => ({ ...asItStands(l), also: [...(l.also ?? []).filter((a) => a.owner !== owner), { owner }] })),
+      chosen,
+      `${plural(chosen.length, 'picture')} shared`,
+    );
+    setPicked(new Set());
+  };
+  const unshare = (owner: number) => {
+    if (!line) return;
+    decisions.decide(
+      [{ ...asItStands(line), also: line.also?.filter((a) => a.owner !== owner) }],
+      [line],
+      'the sharing',
+    );
+  };
+  const acceptAll = () => {
+    const [first, ...rest] = distinctOwners(line);
+    if (!line?.sha || first === undefined || rest.length === 0) return;
+    decisions.decide(
+      [{ arrival: line.id, owner: first, also: rest.map((owner) => ({ owner })) }],
+      [line],
+      `${plural(rest.length + 1, 'owner')} given the picture`,
+    );
+    next();
+  };
+  const fixGroup = () => {
+    const chosen = lines.filter((l) => l.sha);
+    decisions.decide(
+      chosen.map((l) => ({ arrival: l.id, owner: l.candidates?.find((c) => c.differs === group)?.owner })),
+      chosen,
+      `${plural(chosen.length, 'line')} paired`,
+    );
+    go({ show: undefined, at: 0 });
   };
   const setAside = () => {
     const chosen = inHand().filter((l) => l.sha);
@@ -97,7 +153,7 @@ export function Pair() {
     if (change) decisions.decide(change.decisions, change.before, 'the order');
   };
   const onKey = (key: string, event: KeyboardEvent) => {
-    if (key === ' ' && line) {
+    if (key === ' ' && line && !byOwner) {
       setPicked((now) => toggled(now, line.id));
       return true;
     }
@@ -105,8 +161,10 @@ export function Pair() {
     if (event.altKey && key === 'ArrowUp') move(-1);
     else if (event.altKey && key === 'ArrowDown') move(1);
     else if (key === 'Enter') accept();
-    else if (key === 's') setSeeking(true);
+    else if (key === 's') setSeeking('owner');
+    else if (key === 'a' && line?.owner) setSeeking('share');
     else if (key === 'x') setAside();
+    else if (key === 'b' && line?.grade === 'contested') acceptAll();
     else if (/^[1-9]$/.test(key) && line?.candidates?.[Number(key) - 1])
       accept(line.candidates[Number(key) - 1]?.owner);
     else return false;
@@ -169,8 +227,30 @@ export function Pair() {
                 />
               ) : null,
             )}
-            {pairing.data.unfit.length > 0 && (
-              <p className="soft">{plural(pairing.data.unfit.length, 'SKU says', 'SKUs say')} too little to pair by.</p>
+            {groups.length > 0 && <h2 className="railhead">Unclaimed, perhaps</h2>}
+            {groups.slice(0, 8).map(([differs, of]) => (
+              <Filter
+                key={differs}
+                quiet
+                name={differs}
+                count={of.length}
+                on={group === differs}
+                onClick={() => go({ show: `perhaps:${differs}`, at: 0, view: undefined })}
+              />
+            ))}
+            {pairing.data.unfitAll > 0 && (
+              <details className="unfit">
+                <summary className="soft">
+                  {plural(pairing.data.unfitAll, 'key is', 'keys are')} unfit to pair by
+                </summary>
+                <ul className="plain">
+                  {pairing.data.unfit.slice(0, 50).map((u) => (
+                    <li key={`${u.owner}-${u.key}`}>
+                      <code>{u.key}</code> <span className="soft">{u.why}</span>
+                    </li>
+                  ))}
+                </ul>
+              </details>
             )}
           </>
         }
@@ -184,6 +264,14 @@ export function Pair() {
                     {plural(d.lines, 'file')} · {bytes(d.bytes)} · {when(d.createdAt)}
                   </p>
                 </div>
+                <fieldset className="views" aria-label="Look at it">
+                  <button type="button" aria-pressed={!byOwner} onClick={() => go({ view: undefined, at: 0 })}>
+                    by file
+                  </button>
+                  <button type="button" aria-pressed={byOwner} onClick={() => go({ view: 'owner', at: 0 })}>
+                    by owner
+                  </button>
+                </fieldset>
                 <TextInput
                   ref={filterField}
                   className="filterfield"
@@ -198,9 +286,39 @@ export function Pair() {
                   }}
                 />
               </div>
-              <TrialBoard delivery={delivery} ladder={pairing.data.ladder} mayEdit={mayEdit} />
+              <TrialBoard
+                delivery={delivery}
+                ladder={pairing.data.ladder}
+                habits={pairing.data.habits}
+                mayEdit={mayEdit}
+              />
+              {group !== undefined && lines.length > 0 && (
+                <p className="notice row">
+                  <span className="grow">
+                    {plural(lines.length, 'line')} nobody claims; for each there is an owner but {group}.
+                  </span>
+                  {mayEdit && (
+                    <Button size="compact-sm" className="go" onClick={fixGroup}>
+                      Pair all {count(lines.length)} so
+                    </Button>
+                  )}
+                </p>
+              )}
             </header>
-            {lines.length ? (
+            {byOwner ? (
+              <OwnerBoard
+                delivery={delivery}
+                version={pairing.data.version}
+                label={d.title}
+                lines={lines}
+                owners={owners}
+                at={search.at ?? 0}
+                onAt={(n) => go({ at: n })}
+                onLine={setOwnersLine}
+                onShown={setOwnersShown}
+                onKey={onKey}
+              />
+            ) : lines.length ? (
               <Board
                 label={d.title}
                 lines={lines.length}
@@ -239,7 +357,10 @@ export function Pair() {
               owners={owners}
               mayEdit={mayEdit}
               onAccept={accept}
-              onSearch={() => setSeeking(true)}
+              onSearch={() => setSeeking('owner')}
+              onAcceptAll={acceptAll}
+              onShare={() => setSeeking('share')}
+              onUnshare={unshare}
               onAside={setAside}
               onOrder={(decided, before) => decisions.decide(decided, before, 'the order')}
             />
@@ -249,21 +370,29 @@ export function Pair() {
           <PlanBar
             delivery={delivery}
             ready={ready}
-            at={at}
-            lines={lines.length}
+            at={byOwner ? (search.at ?? 0) : at}
+            what={byOwner ? 'Owner' : 'Line'}
+            lines={byOwner ? ownersShown : lines.length}
             picked={picked.size}
             mayEdit={mayEdit}
           />
         }
       />
       <OwnerSearch
-        opened={seeking}
-        title={picked.size > 1 ? `Whose are these ${count(picked.size)}?` : 'Whose picture is this?'}
+        opened={seeking !== undefined}
+        title={
+          seeking === 'share'
+            ? 'Who else gets this picture?'
+            : picked.size > 1
+              ? `Whose are these ${count(picked.size)}?`
+              : 'Whose picture is this?'
+        }
         hint={line ? baseName(line.path) : ''}
-        onClose={() => setSeeking(false)}
+        onClose={() => setSeeking(undefined)}
         onPick={(owner) => {
-          setSeeking(false);
-          accept(owner.id);
+          setSeeking(undefined);
+          if (seeking === 'share') share(owner.id);
+          else accept(owner.id);
         }}
       />
     </>
@@ -303,18 +432,13 @@ function PairLine({ line, owners }: { line?: Line; owners: Map<number, Owner> })
             </b>
             <span className="soft clip">
               {line.person ? `by hand, ${line.person} · ` : ''}
-              {line.key === 'barcode' ? `${owner.sku} · ` : ''}
+              {line.keyText && line.keyText !== owner.sku ? `${owner.sku} · ` : ''}
+              {line.also?.length ? `and ${plural(line.also.length, 'owner')} more · ` : ''}
               {owner.label}
             </span>
           </>
-        ) : line.candidates?.length && !line.aside ? (
-          line.candidates.slice(0, line.grade === 'unclaimed' ? 1 : 2).map((c, i) => (
-            <span key={`${c.owner}-${c.fit}-${c.number}`} className="soft clip">
-              {line.grade === 'unclaimed' && i === 0 ? 'nearest ' : ''}
-              <span className="mono">{owners.get(c.owner)?.sku}</span>
-              {i === 1 && (line.candidates?.length ?? 0) > 2 ? ` and ${(line.candidates?.length ?? 0) - 2} more` : ''}
-            </span>
-          ))
+        ) : line.candidates?.[0] && !line.aside ? (
+          <Rivals line={line} owners={owners} />
         ) : (
           <span className="soft clip">{line.aside ? `set aside by ${line.person}` : reason(line)}</span>
         )}
@@ -323,6 +447,53 @@ function PairLine({ line, owners }: { line?: Line; owners: Map<number, Owner> })
         {line.place ?? ''}
       </span>
       <span role="gridcell">{owner && <Strip shas={owner.now} most={3} />}</span>
+    </>
+  );
+}
+
+const distinctOwners = (line?: Line) => [...new Set(line?.candidates?.map((c) => c.owner))];
+
+/** Says when the catalogue changed while the bench was open, and how many lines are paired otherwise since. */
+function useCatalogueNotice(pairing: Pairing | undefined) {
+  const before = useRef<Pairing>(undefined);
+  useEffect(() => {
+    const had = before.current;
+    before.current = pairing;
+    if (!had || !pairing || had.delivery.id !== pairing.delivery.id || had.catalogue === pairing.catalogue) return;
+    const was = new Map(had.lines.map((l) => [l.id, l]));
+    const touched = pairing.lines.filter((l) => {
+      const w = was.get(l.id);
+      return w && (w.owner !== l.owner || w.grade !== l.grade);
+    }).length;
+    say(
+      touched
+        ? `The catalogue has changed: ${plural(touched, 'line')} paired anew.`
+        : 'The catalogue has changed; these lines are as they were.',
+    );
+  }, [pairing]);
+}
+
+/** Who a line may be meant for: the two that contest it, or the nearest and what differs. */
+function Rivals({ line, owners }: { line: Line; owners: Map<number, Owner> }) {
+  const name = (id?: number) => owners.get(id ?? 0)?.sku || owners.get(id ?? 0)?.label;
+  const [first, second, ...more] = line.candidates ?? [];
+  if (line.grade === 'unclaimed') {
+    return (
+      <>
+        <span className="soft clip">
+          nearest <span className="mono">{name(first?.owner)}</span>
+        </span>
+        {first?.differs && <span className="differs clip">{first.differs}</span>}
+      </>
+    );
+  }
+  return (
+    <>
+      <span className="soft mono clip">{name(first?.owner)}</span>
+      <span className="soft clip">
+        <span className="mono">{name(second?.owner)}</span>
+        {more.length > 0 && ` and ${more.length} more`}
+      </span>
     </>
   );
 }

@@ -1,26 +1,23 @@
 import { Button, Menu } from '@mantine/core';
-import { useLocalStorage } from '@mantine/hooks';
 import { useNavigate } from '@tanstack/react-router';
-import { ask, useAsk } from '../../api/queries';
+import { ask, type Rule, useAsk } from '../../api/queries';
 import { count } from '../../ui/format';
-import { type Rule, ruleName, rules } from './rules';
+import { ruleName, rules, useRule } from './rules';
 
 interface Props {
   delivery: number;
   ready: number;
   at: number;
+  /** What the board shows a row of: Line or Owner. */
+  what: string;
   lines: number;
   picked: number;
   mayEdit: boolean;
 }
 
 /** The foot of the Pair bench: where one is, the house rule, and the way to the plan. */
-export function PlanBar({ delivery, ready, at, lines, picked, mayEdit }: Props) {
-  const [rule, setRule] = useLocalStorage<Rule>({
-    key: 'ambrosa-rule',
-    defaultValue: 'only_where_empty',
-    getInitialValueInEffect: false,
-  });
+export function PlanBar({ delivery, ready, at, what, lines, picked, mayEdit }: Props) {
+  const [rule, setRule] = useRule();
   const navigate = useNavigate();
   const plan = useAsk((r: Rule) => ask.plan(delivery, r), []);
   const see = () =>
@@ -28,7 +25,7 @@ export function PlanBar({ delivery, ready, at, lines, picked, mayEdit }: Props) 
   return (
     <>
       <span className="figures">
-        Line {count(Math.min(at + 1, lines))} of {count(lines)}
+        {what} {count(Math.min(at + 1, lines))} of {count(lines)}
       </span>
       {picked > 0 && <span>{count(picked)} selected</span>}
       <span className="hints">

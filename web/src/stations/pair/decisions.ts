@@ -1,15 +1,17 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useRef } from 'react';
 import type { Line } from '../../api/client';
-import { ask, useAsk } from '../../api/queries';
+import { ask, type Decision, useAsk } from '../../api/queries';
 import { say } from '../../ui/complain';
 
-export interface Decision {
-  arrival: number;
-  owner?: number;
-  aside?: boolean;
-  rank?: number;
-}
+/** The decision that keeps a line as it stands. */
+export const asItStands = (l: Line): Decision => ({
+  arrival: l.id,
+  owner: l.owner,
+  also: l.also,
+  aside: l.aside,
+  rank: l.rank,
+});
 
 /** Keeps decisions on the server, and remembers what was decided before, so that z takes the last one back. */
 export function useDecisions(delivery: number) {
@@ -21,11 +23,7 @@ export function useDecisions(delivery: number) {
     const engine = before.filter((l) => !l.person).map((l) => l.id);
     const hand = before.filter((l) => l.person);
     if (engine.length) await ask.takeBack(delivery, engine);
-    if (hand.length)
-      await ask.decide(
-        delivery,
-        hand.map((l) => ({ arrival: l.id, owner: l.owner, aside: l.aside, rank: l.rank })),
-      );
+    if (hand.length) await ask.decide(delivery, hand.map(asItStands));
   }, touched);
   return {
     pending: decide.isPending || restore.isPending,

@@ -1,7 +1,6 @@
 import type { Line, Owner } from '../../api/client';
 
-/** The key that was met, as the catalogue has it, with what of it was met. */
+/** The key that was met, as the catalogue has it, with what of it was met; the SKU where none was. */
 export function keyMet(line: Line, owner: Owner): { text: string; span?: number[] } {
-  if (line.key === 'barcode') return { text: owner.barcode ?? owner.sku, span: line.keySpan };
-  return { text: owner.sku, span: line.key === 'sku' ? line.keySpan : undefined };
+  return line.keyText ? { text: line.keyText, span: line.keySpan } : { text: owner.sku || owner.label };
 }

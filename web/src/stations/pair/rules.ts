@@ -1,4 +1,5 @@
-export type Rule = 'only_where_empty' | 'add_after' | 'same_place' | 'whole_set';
+import { useLocalStorage } from '@mantine/hooks';
+import type { Rule } from '../../api/queries';
 
 /** House rules: what to do where the owner already has pictures. */
 export const rules: { rule: Rule; name: string; does: string }[] = [
@@ -9,3 +10,7 @@ export const rules: { rule: Rule; name: string; does: string }[] = [
 ];
 
 export const ruleName = (rule?: string) => rules.find((r) => r.rule === rule)?.name ?? '';
+
+/** The rule that this person used last. */
+export const useRule = () =>
+  useLocalStorage<Rule>({ key: 'ambrosa-rule', defaultValue: 'only_where_empty', getInitialValueInEffect: false });

@@ -1,0 +1,81 @@
+package colour
+
+import (
+	"fmt"
+	"slices"
+)
+
+// Words are what colours a catalogue's words stand for: its own, learnt from pictures, before those of CSS.
+type Words map[string]Lab
+
+// Learn takes for each word the middle colour of the pictures that carry it, where there are at least three.
+func Learn(seen map[string][]Lab) Words {
+	words := Words{}
+	for word, labs := range seen {
+		if len(labs) >= 3 {
+			words[word] = Lab{middle(labs, func(c Lab) float64 { return c.L }), middle(labs, func(c Lab) float64 { return c.A }), middle(labs, func(c Lab) float64 { return c.B })}
+		}
+	}
+	return words
+}
+
+func middle(labs []Lab, of func(Lab) float64) float64 {
+	values := make([]float64, len(labs))
+	for i, c := range labs {
+		values[i] = of(c)
+	}
+	slices.Sort(values)
+	return values[len(values)/2]
+}
+
+// Of gives what colour a word stands for.
+func (w Words) Of(word string) (Lab, bool) {
+	if lab, ok := w[word]; ok {
+		return lab, true
+	}
+	rgb, ok := Named(word)
+	return rgb.Lab(), ok
+}
+
+const (
+	minShare    = .12 // share of a picture below which a colour says nothing
+	clearlyOff  = 22. // CIEDE2000 beyond which a picture doesn't show a colour
+	farOff      = 40. // and beyond which no other word need fit better
+	fitsAnother = 14. // within which it shows another
+)
+
+// Mismatch says in a few words what a picture shows that is meant for a colour, where it shows another; others are the
+// words of the owner's siblings. Empty where the picture fits, or the word is no known colour. It is a hint, never a
+// proof: light and cloth change colours.
+func (w Words) Mismatch(picture []Swatch, word string, others []string) string {
+	want, known := w.Of(word)
+	if !known || len(picture) == 0 {
+		return ""
+	}
+	off, main := 1e9, picture[0]
+	for _, s := range picture {
+		if s.Share >= minShare {
+			off = min(off, Difference(s.Lab, want))
+		}
+	}
+	if off < clearlyOff {
+		return ""
+	}
+	best, least := "", fitsAnother
+	for _, other := range others {
+		lab, known := w.Of(other)
+		if !known || other == word {
+			continue
+		}
+		if d := Difference(main.Lab, lab); d < least {
+			best, least = other, d
+		}
+	}
+	switch {
+	case best != "":
+		return fmt.Sprintf("It looks %s, not %s.", best, word)
+	case off > farOff:
+		return fmt.Sprintf("It looks mostly %s, not %s.", Nearest(main.Lab), word)
+	}
+	return ""
+}

@@ -1,0 +1,274 @@
+package bench
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"sync"
+
+	"ambrosa/core/colour"
+	"ambrosa/core/pairing"
+	"ambrosa/internal/store"
+	"ambrosa/internal/store/query"
+)
+
+const mostDesks = 3 // deliveries kept in memory at a time
+
+// Pairing is a delivery's lines in the order they arrived, at one moment. It is shared: nobody changes it.
+type Pairing struct {
+	Version   string // changes with whatever the lines show
+	Catalogue int64  // how often the catalogue's owners had changed
+	Lines     []Line
+	Unfit     []pairing.UnfitKey
+	Choice    pairing.Choice
+	Habits    []pairing.Habit
+	fromZero  bool
+	stamp     query.BenchStateRow
+}
+
+// desk is what is kept of a delivery that somebody works on. Its lock is held while it is brought up to date, so that two
+// who ask at once wait for one computation.
+type desk struct {
+	delivery int64
+	mu       sync.Mutex
+	stock    *stock
+	arrivals []query.ArrivalsRow
+	study    *pairing.Study
+	now      *Pairing
+	before   *Pairing // the state before, so that a browser that has it is told only what changed
+	trials   map[string]pairing.Board
+	placed   map[string][]colour.Lab // colours by word, of the pictures that stood at placedAt
+	placedAt int64
+}
+
+// stock is the catalogue as it stands, ready to be paired with.
+type stock struct {
+	version int64
+	index   *pairing.Index
+	colours map[int64]string   // a variant's colour word
+	others  map[int64][]string // by product, the colour words of its variants
+	parent  map[int64]int64
+}
+
+// Pair pairs a delivery with the catalogue as it stands. Where nothing changed since the last call it costs one
+// question to the database; after a decision or another ladder one weighing; else the reading of both.
+func (b *Bench) Pair(ctx context.Context, delivery int64) (*Pairing, error) {
+	d := b.desk(delivery)
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	return b.update(ctx, d)
+}
+
+// Since gives the lines as they stand, and which of them changed since a version; whole where that is not known any more.
+func (b *Bench) Since(ctx context.Context, delivery int64, version string) (p *Pairing, changed []int, whole bool, err error) {
+	d := b.desk(delivery)
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	p, err = b.update(ctx, d)
+	switch {
+	case err != nil:
+		return nil, nil, false, err
+	case p.Version == version:
+		return p, nil, false, nil
+	case d.before == nil || d.before.Version != version || d.before.stamp.Pictures != p.stamp.Pictures || len(d.before.Lines) != len(p.Lines):
+		return p, nil, true, nil
+	}
+	for i := range p.Lines {
+		if !p.Lines[i].same(&d.before.Lines[i]) {
+			changed = append(changed, i)
+		}
+	}
+	return p, changed, false, nil
+}
+
+// Trial tries every key in every fit on a delivery. The answer is kept until the catalogue or the delivery changes.
+func (b *Bench) Trial(ctx context.Context, delivery int64) (pairing.Board, error) {
+	d := b.desk(delivery)
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	p, err := b.update(ctx, d)
+	if err != nil {
+		return pairing.Board{}, err
+	}
+	key := fmt.Sprint(p.Choice.Off)
+	board, ok := d.trials[key]
+	if !ok {
+		board = d.study.Trial(p.Choice.Off)
+		d.trials[key] = board
+	}
+	return board, nil
+}
+
+func (b *Bench) desk(delivery int64) *desk {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	at := slices.IndexFunc(b.desks, func(d *desk) bool { return d.delivery == delivery })
+	if at < 0 {
+		at = len(b.desks)
+		b.desks = append(b.desks, &desk{delivery: delivery})
+	}
+	d := b.desks[at]
+	b.desks = slices.Insert(slices.Delete(b.desks, at, at+1), 0, d)
+	b.desks = b.desks[:min(len(b.desks), mostDesks)]
+	return d
+}
+
+// update brings a desk up to date; its lock is held.
+func (b *Bench) update(ctx context.Context, d *desk) (*Pairing, error) {
+	state, err := b.Store.BenchState(ctx, d.delivery)
+	if err != nil {
+		return nil, err
+	}
+	version := fmt.Sprintf("%d.%d.%d.%d", state.BenchVersion, state.Owners, state.Pictures, state.Arrivals)
+	if d.now != nil && d.now.Version == version {
+		return d.now, nil
+	}
+	if d.now == nil || d.now.stamp.Owners != state.Owners || d.now.stamp.Arrivals != state.Arrivals {
+		if err := b.read(ctx, d, state.Owners); err != nil {
+			return nil, err
+		}
+	}
+	p := &Pairing{Version: version, Catalogue: state.Owners, Unfit: d.stock.index.Unfit, Habits: d.study.Habits(), stamp: state}
+	if err := json.Unmarshal(state.Ladder, &p.Choice.Ladder); err != nil {
+		return nil, err
+	}
+	if err := json.Unmarshal(state.HabitsOff, &p.Choice.Off); err != nil {
+		return nil, err
+	}
+	p.fromZero = d.study.StartsAtZero() && !slices.Contains(p.Choice.Off, pairing.NumberStart)
+	decided, err := b.Store.Decisions(ctx, d.delivery)
+	if err != nil {
+		return nil, err
+	}
+	byArrival := make(map[int64][]query.DecisionsRow, len(decided))
+	for _, row := range decided {
+		byArrival[row.ArrivalID] = append(byArrival[row.ArrivalID], row)
+	}
+	p.Lines = make([]Line, len(d.arrivals))
+	for i, c := range d.study.Claims(p.Choice) {
+		p.Lines[i] = claimed(d.arrivals[i], c)
+		if rows := byArrival[d.arrivals[i].ID]; len(rows) > 0 {
+			p.Lines[i].decide(rows)
+		}
+	}
+	p.order()
+	if err := b.look(ctx, d, p); err != nil {
+		return nil, err
+	}
+	d.before, d.now = d.now, p
+	return p, nil
+}
+
+// read reads the delivery and, where it changed, the catalogue.
+func (b *Bench) read(ctx context.Context, d *desk, owners int64) (err error) {
+	if d.stock, err = b.catalogue(ctx, owners); err != nil {
+		return err
+	}
+	if d.arrivals, err = b.Store.Arrivals(ctx, d.delivery); err != nil {
+		return err
+	}
+	files := make([]pairing.File, len(d.arrivals))
+	for i, a := range d.arrivals {
+		files[i].Path = a.Path
+		if a.AssetID == nil {
+			files[i].Ignored = unusable(a)
+		}
+	}
+	d.study = pairing.NewStudy(d.stock.index, files)
+	d.trials = map[string]pairing.Board{}
+	return nil
+}
+
+func unusable(a query.ArrivalsRow) string {
+	if a.Detail == "" {
+		return "this can't be used as a picture"
+	}
+	return a.Detail[:len(a.Detail)-1]
+}
+
+// catalogue gives the owners as they stand, indexed once for all deliveries.
+func (b *Bench) catalogue(ctx context.Context, version int64) (*stock, error) {
+	b.mu.Lock()
+	kept := b.stock
+	b.mu.Unlock()
+	if kept != nil && kept.version == version {
+		return kept, nil
+	}
+	rows, err := b.Store.AllOwners(ctx)
+	if err != nil {
+		return nil, err
+	}
+	s := &stock{version: version, colours: map[int64]string{}, others: map[int64][]string{}, parent: map[int64]int64{}}
+	owners := make([]pairing.Owner, 0, len(rows))
+	attributes := map[string][]string{}
+	options := make([]map[string]string, len(rows))
+	for i, row := range rows {
+		c, err := store.CatalogueOwner(row)
+		if err != nil {
+			return nil, err
+		}
+		o := pairing.Owner{ID: c.ID, Kind: pairing.Kind(c.Kind), Parent: c.Parent, Keys: []pairing.Key{
+			{Field: pairing.SKU, Text: c.SKU}, {Field: pairing.Barcode, Text: c.Barcode}, {Field: pairing.Title, Text: c.Title}}}
+		if o.Kind == pairing.Category {
+			o.Parent = 0 // a category stands beside its parent, it is no variant of it
+		}
+		options[i] = c.Options
+		for name, value := range c.Options {
+			o.Also = append(o.Also, value)
+			attributes[name] = append(attributes[name], value)
+			if o.Kind == pairing.Variant && isColour(name, value) {
+				s.colours[o.ID] = value
+				s.others[o.Parent] = append(s.others[o.Parent], value)
+			}
+		}
+		slices.Sort(o.Also)
+		s.parent[o.ID] = o.Parent
+		owners = append(owners, o)
+	}
+	for name, values := range attributes {
+		if !pairing.TellsApart(values) {
+			continue
+		}
+		for i := range owners {
+			if value := options[i][name]; value != "" {
+				owners[i].Keys = append(owners[i].Keys, pairing.Key{Field: pairing.Field(name), Text: value})
+			}
+		}
+	}
+	s.index = pairing.NewIndex(owners)
+	b.mu.Lock()
+	b.stock = s
+	b.mu.Unlock()
+	return s, nil
+}
+
+// colourOptions are the names of an option that says a colour, whatever its value. Common practice, no source.
+var colourOptions = map[string]bool{"colour": true, "color": true, "farbe": true, "couleur": true, "colore": true, "kleur": true}
+
+func isColour(option, value string) bool {
+	if colourOptions[option] {
+		return true
+	}
+	_, named := colour.Named(value)
+	return named
+}
+
+func (p *Pairing) order() {
+	var placed []pairing.Placed
+	type at struct{ line, share int }
+	var where []at
+	for i := range p.Lines {
+		l := &p.Lines[i]
+		if !l.Ready() {
+			continue
+		}
+		for n, s := range l.Shares {
+			where = append(where, at{i, n})
+			placed = append(placed, pairing.Placed{File: i, Owner: s.Owner, Rank: s.Rank, Number: l.Number, Role: l.Role, Path: l.Arrival.Path})
+		}
+	}
+	for i, place := range pairing.Places(placed) {
+		p.Lines[where[i].line].Shares[where[i].share].Place = place
+	}
+}

@@ -1,0 +1,116 @@
+package bench
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"slices"
+
+	"ambrosa/core/catalogue"
+	"ambrosa/core/change"
+	"ambrosa/internal/runs"
+)
+
+// Plan makes the plan of a delivery under a house rule and gives its number. Nothing is changed.
+func (b *Bench) Plan(ctx context.Context, delivery, person int64, title string, rule change.Rule) (int64, error) {
+	if !slices.Contains(change.Rules, rule) {
+		return 0, fmt.Errorf("%w: %q", ErrRule, rule)
+	}
+	p, err := b.Pair(ctx, delivery)
+	if err != nil {
+		return 0, err
+	}
+	owners, wishes, err := b.wishes(ctx, p)
+	if err != nil {
+		return 0, err
+	}
+	standing, err := b.Runner.Standing(ctx, owners)
+	if err != nil {
+		return 0, err
+	}
+	return b.Runner.KeepPictures(ctx, runs.Draft{Kind: "pairing", Title: title, Delivery: &delivery, Rule: rule, Person: person},
+		change.Plan(owners, standing, wishes, rule))
+}
+
+// wishes gives the pictures that each owner would get, in the order they would take, by owners in the order of their
+// numbers.
+func (b *Bench) wishes(ctx context.Context, p *Pairing) (owners []int64, wishes map[int64][]change.Wish, err error) {
+	type ready struct {
+		line  *Line
+		share Share
+	}
+	var all []ready
+	for i := range p.Lines {
+		if l := &p.Lines[i]; l.Ready() {
+			for _, s := range l.Shares {
+				all = append(all, ready{l, s})
+			}
+		}
+	}
+	slices.SortStableFunc(all, func(x, y ready) int {
+		return cmp.Or(cmp.Compare(x.share.Owner, y.share.Owner), cmp.Compare(x.share.Place, y.share.Place))
+	})
+	for _, r := range all {
+		if len(owners) == 0 || owners[len(owners)-1] != r.share.Owner {
+			owners = append(owners, r.share.Owner)
+		}
+	}
+	labels, err := b.Labels(ctx, owners)
+	if err != nil {
+		return nil, nil, err
+	}
+	wishes = make(map[int64][]change.Wish, len(owners))
+	for _, r := range all {
+		wishes[r.share.Owner] = append(wishes[r.share.Owner], change.Wish{
+			Picture: change.Picture{Asset: *r.line.Arrival.AssetID, Alt: catalogue.Alt(labels[r.share.Owner].Label, r.line.Role)}, Number: p.wish(r.line)})
+	}
+	return owners, wishes, nil
+}
+
+// wish is the place a line's number wishes for: where the delivery counts from 0, number 0 is the first.
+func (p *Pairing) wish(l *Line) *int {
+	if l.Number == nil || !p.fromZero {
+		return l.Number
+	}
+	n := *l.Number + 1
+	return &n
+}
+
+// OwnerView is one owner of a delivery: the pictures it has and those it would have under a house rule, by asset.
+type OwnerView struct {
+	Owner     int64
+	Now, Then []int64
+}
+
+// ByOwner gives what every owner of the delivery would have under a rule, in the order of their numbers. Nothing is kept.
+// The version is that of the pairing.
+func (b *Bench) ByOwner(ctx context.Context, delivery int64, rule change.Rule) (views []OwnerView, version string, err error) {
+	if !slices.Contains(change.Rules, rule) {
+		return nil, "", fmt.Errorf("%w: %q", ErrRule, rule)
+	}
+	p, err := b.Pair(ctx, delivery)
+	if err != nil {
+		return nil, "", err
+	}
+	owners, wishes, err := b.wishes(ctx, p)
+	if err != nil {
+		return nil, "", err
+	}
+	standing, err := b.Runner.Standing(ctx, owners)
+	if err != nil {
+		return nil, "", err
+	}
+	views = make([]OwnerView, len(owners))
+	for i, o := range owners {
+		views[i] = OwnerView{o, assets(standing[o]), assets(change.Apply(standing[o], wishes[o], rule))}
+	}
+	return views, p.Version, nil
+}
+
+func assets(pictures []change.Picture) []int64 {
+	ids := make([]int64, len(pictures))
+	for i, p := range pictures {
+		ids[i] = p.Asset
+	}
+	return ids
+}
