@@ -274,6 +274,7 @@ func (s *Server) pairing(ctx context.Context, p *bench.Pairing, changed []int, w
 			out.Unfit = append(out.Unfit, unfitBody{u.Owner, u.Key.Text, u.Why})
 		}
 	} else {
+		out.Changes = make([]changedBody, 0, len(changed))
 		for _, i := range changed {
 			out.Changes = append(out.Changes, changedBody{p.Lines[i].Arrival.ID, say(&p.Lines[i])})
 		}

@@ -42,13 +42,17 @@ export function follow(queries: QueryClient): () => void {
     for (const { key, pause } of touched[kind]?.(Number(id)) ?? []) {
       const name = JSON.stringify(key);
       if (waiting.has(name)) continue;
-      waiting.set(
-        name,
-        setTimeout(() => {
-          waiting.delete(name);
-          void queries.invalidateQueries({ queryKey: key });
-        }, pause),
-      );
+      // What is being asked is not broken off: the answer may be large. It is asked once more when it is here, as it may
+      // have been given before the change.
+      const look = () => {
+        if (queries.isFetching({ queryKey: key })) {
+          waiting.set(name, setTimeout(look, pause));
+          return;
+        }
+        waiting.delete(name);
+        void queries.invalidateQueries({ queryKey: key });
+      };
+      waiting.set(name, setTimeout(look, pause));
     }
   };
   const others = new BroadcastChannel('ambrosa-events');

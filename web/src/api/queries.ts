@@ -70,24 +70,43 @@ function merged(had: Pairing, got: Update): Pairing {
     lines: changed.size
       ? had.lines.map((l) => {
           const c = changed.get(l.id);
-          return c ? { ...arrivalOf(l), ...c, why: got.whys[c.w] } : l;
+          return c ? withClaim(l, c, got.whys[c.w]) : l;
         })
       : had.lines,
     owners: got.owners.length ? [...owners.values()] : had.owners,
   };
 }
 
-const arrivalOf = ({ id, path, bytes, problem, detail, seen, sha, format, width, height }: Line) => ({
-  id,
-  path,
-  bytes,
-  problem,
-  detail,
-  seen,
-  sha,
-  format,
-  width,
-  height,
+/** A line as it arrived, with what is said of it now. Written out, as spreading a hundred thousand takes long. */
+const withClaim = (l: Line, c: Update['changes'][number], why?: string): Line => ({
+  id: l.id,
+  path: l.path,
+  bytes: l.bytes,
+  problem: l.problem,
+  detail: l.detail,
+  seen: l.seen,
+  sha: l.sha,
+  format: l.format,
+  width: l.width,
+  height: l.height,
+  w: c.w,
+  why,
+  grade: c.grade,
+  owner: c.owner,
+  place: c.place,
+  also: c.also,
+  number: c.number,
+  key: c.key,
+  fit: c.fit,
+  span: c.span,
+  keySpan: c.keySpan,
+  keyText: c.keyText,
+  candidates: c.candidates,
+  person: c.person,
+  aside: c.aside,
+  rank: c.rank,
+  colour: c.colour,
+  alike: c.alike,
 });
 
 export const byOwnerQuery = (id: number, rule: Rule, version: string) =>

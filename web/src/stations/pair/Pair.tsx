@@ -52,7 +52,7 @@ export function Pair() {
   const q = (search.q ?? '').toLowerCase();
   const lines = useMemo(
     () =>
-      (all ?? []).filter(
+      (show === 'all' && !q ? undefined : all)?.filter(
         (l) =>
           (show === 'all' ||
             kinds.get(show)?.has(l.id) ||
@@ -66,7 +66,9 @@ export function Pair() {
               .get(l.owner ?? 0)
               ?.sku.toLowerCase()
               .includes(q)),
-      ),
+      ) ??
+      all ??
+      [],
     [all, show, group, q, owners, kinds],
   );
   const at = Math.min(search.at ?? 0, Math.max(0, lines.length - 1));

@@ -53,8 +53,8 @@ export function sorted(lines: Line[], owners: Map<number, Owner>): Map<string, S
 export function perhaps(lines: Line[]): [differs: string, lines: Line[]][] {
   const groups = new Map<string, Line[]>();
   for (const l of lines) {
-    if (l.grade !== 'unclaimed' || l.aside) continue;
-    for (const differs of new Set(l.candidates?.map((c) => c.differs ?? ''))) {
+    if (l.grade !== 'unclaimed' || l.aside || !l.candidates) continue;
+    for (const differs of new Set(l.candidates.map((c) => c.differs ?? ''))) {
       if (!differs) continue;
       const group = groups.get(differs);
       if (group) group.push(l);
