@@ -35,7 +35,8 @@ lint: system web/node_modules web/src/api/schema.d.ts ## Check style and types
 	@$(TOOLS)/staticcheck ./...
 	@cd web && npm run --silent check && npm run --silent lint
 
-bench: build ## Measure what the README promises
+bench: build ## Measure what the README promises; against psql, vipsthumbnail and ripgrep
+	@command -v rg >/dev/null || $(MAKE) --no-print-directory system NEEDED=ripgrep
 	@go test -run "^$$" -bench . -benchtime 1x -timeout 60m ./core/... ./internal/runs ./e2e
 
 screenshots: build ## Draw docs/screenshots anew from the demo world

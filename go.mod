@@ -16,6 +16,7 @@ require (
 	github.com/klauspost/compress v1.20.3
 	github.com/maruel/natural v1.3.0
 	github.com/mholt/archives v0.1.5
+	github.com/mtibben/confusables v0.0.0-20210201002637-9d1b0723b659
 	github.com/pressly/goose/v3 v3.29.0
 	github.com/prometheus/client_golang v1.25.0
 	github.com/riverqueue/river v0.51.1

@@ -2,6 +2,7 @@ package colour
 
 import (
 	"fmt"
+	"math"
 	"slices"
 )
 
@@ -40,9 +41,20 @@ func (w Words) Of(word string) (Lab, bool) {
 const (
 	minShare    = .12 // share of a picture below which a colour says nothing
 	clearlyOff  = 22. // CIEDE2000 beyond which a picture doesn't show a colour
-	farOff      = 40. // and beyond which no other word need fit better
+	otherHue    = 50. // degrees beyond which two hues have different names
+	neutral     = 14. // chroma below which a colour has no hue worth a name
 	fitsAnother = 14. // within which it shows another
 )
+
+// otherName reports whether nobody would call two colours by one word: their hues are far apart, or one is coloured and
+// the other grey. How light they are says little, as a dark plum is plum.
+func otherName(a, b Lab) bool {
+	if a.Chroma() < neutral || b.Chroma() < neutral {
+		return max(a.Chroma(), b.Chroma()) > 2*neutral
+	}
+	apart := math.Abs(hue(a.A, a.B) - hue(b.A, b.B))
+	return min(apart, 360-apart) > otherHue
+}
 
 // Mismatch says in a few words what a picture shows that is meant for a colour, where it shows another; others are the
 // words of the owner's siblings. Empty where the picture fits, or the word is no known colour. It is a hint, never a
@@ -74,7 +86,7 @@ func (w Words) Mismatch(picture []Swatch, word string, others []string) string {
 	switch {
 	case best != "":
 		return fmt.Sprintf("It looks %s, not %s.", best, word)
-	case off > farOff:
+	case otherName(main.Lab, want):
 		return fmt.Sprintf("It looks mostly %s, not %s.", Nearest(main.Lab), word)
 	}
 	return ""

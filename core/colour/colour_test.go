@@ -90,6 +90,7 @@ func TestMismatch(t *testing.T) {
 		{amber, "amber", []string{"teal"}, ""},
 		{RGB{0x1f, 0x78, 0x80}, "amber", []string{"teal"}, "It looks teal, not amber."},
 		{plum, "teal", nil, "It looks mostly purple, not teal."},
+		{plum, "plum", nil, ""},                // darker than what CSS calls plum
 		{plum, "twice", []string{"amber"}, ""}, // no known colour
 		{RGB{250, 245, 235}, "white", nil, ""}, // white on paper
 	} {

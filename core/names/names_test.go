@@ -81,6 +81,18 @@ func TestNatural(t *testing.T) {
 	}
 }
 
+// Folding of compatibility and composition: the examples of UAX #15, figures 3 to 6, and the digits of several scripts.
+func TestFolding(t *testing.T) {
+	for _, c := range []struct{ given, want string }{
+		{"Å", "å"}, {"Ω", "ω"}, {"A\u030a", "å"}, {"o\u0302", "ô"}, {"s\u0323\u0307", "ṩ"}, {"ḋ\u0323", "ḍ\u0307"}, {"q\u0307\u0323", "q\u0323\u0307"},
+		{"ﬁ", "fi"}, {"2⁵", "25"}, {"ſ\u0323\u0307", "ṩ"}, {"١٢٣", "123"}, {"๔๕", "45"}, {"𝟗", "9"}, {"Ⅳ", "iv"}, {"№5", "no5"},
+	} {
+		if got := Canonical(Tokens(c.given, 0)); got != c.want {
+			t.Errorf("%+q folds to %+q, want %+q", c.given, got, c.want)
+		}
+	}
+}
+
 func FuzzRead(f *testing.F) {
 	for _, s := range []string{"a/b.jpg", "\xff\xfe-1.png", "Ｐ(3).jpg.jpg", "\u202egnp.exe", "ﬃ½²٣.jpg", strings.Repeat("ä1", 2000)} {
 		f.Add(s)

@@ -225,7 +225,7 @@ func (ix *Index) readFolders(w *hand, n names.Name, own []names.Token, lexicon n
 
 // across reads keys that begin in the nearest folders and end in the name.
 func (ix *Index) across(w *hand, n names.Name, own []names.Token, folders [][]names.Token, lexicon names.Lexicon) {
-	if len(folders[0]) == 0 || len(own) == 0 || len(w.mets) > 0 {
+	if len(folders) == 0 || len(folders[0]) == 0 || len(own) == 0 || len(w.mets) > 0 {
 		return
 	}
 	var tokens []names.Token

@@ -3,11 +3,11 @@ package pairing
 import (
 	"fmt"
 	"math/rand/v2"
+	"strings"
 	"testing"
 
-	"ambrosa/core/names"
-
 	"github.com/antzucaro/matchr"
+	"github.com/mtibben/confusables"
 )
 
 func owners(skus ...string) []Owner {
@@ -175,6 +175,47 @@ func TestDistance(t *testing.T) {
 	}
 }
 
+// What the eye confuses is checked against the skeletons of UTS #39, as github.com/mtibben/confusables carries them: two
+// letters that fold to one here have one skeleton there, once case is folded too.
+func TestAlike(t *testing.T) {
+	for _, pair := range []string{"0O", "1l", "1I", "аa", "еe", "оo", "рp", "сc", "хx", "уy", "ѕs", "іi", "αa", "οo", "ρp", "νv"} {
+		r := []rune(pair)
+		a, b := string(r[0]), string(r[1])
+		if x, y := alike.Replace(strings.ToLower(a)), alike.Replace(strings.ToLower(b)); x != y {
+			t.Errorf("%s and %s fold to %s and %s", a, b, x, y)
+		}
+		if !confusables.Confusable(a, b) {
+			t.Errorf("%s and %s are not confusable by UTS #39", a, b)
+		}
+	}
+}
+
+// Any two lists: no panic, every span inside its text, every claim with its sentence.
+func FuzzPair(f *testing.F) {
+	f.Add("PK-100", "tarn/pk 100_2.jpg", "12.345")
+	f.Add("ﬁ-٣", "\xff/(3)\u202e%20%zz.jpg.jpg", "-")
+	f.Add("ﬁ-٣", "/(3).jpg", "-")
+	f.Add("AB-123-2", "AB1232@2x (1).png", strings.Repeat("a1", 40))
+	f.Fuzz(func(t *testing.T, sku, path, other string) {
+		owners := []Owner{{ID: 1, Kind: Product, Keys: []Key{{SKU, sku}, {Title, other}}}, {ID: 2, Kind: Variant, Parent: 1, Keys: []Key{{SKU, other}, {Barcode, sku}}, Also: []string{path}}}
+		files := []File{{Path: path}, {Path: sku + "_1.jpg"}, {Path: other + "/" + path}}
+		for i, c := range Pair(NewIndex(owners), files, nil) {
+			if c.Why == "" || (c.Reading == nil) != (c.Grade != Sure && c.Grade != Likely) {
+				t.Fatalf("%q: %+v", files[i].Path, c)
+			}
+			all := c.Candidates
+			if c.Reading != nil {
+				all = append(all, *c.Reading)
+			}
+			for _, r := range all {
+				if r.NameSpan.Start < 0 || r.NameSpan.End < r.NameSpan.Start || r.NameSpan.End > len(files[i].Path) || r.KeySpan.Start < 0 || r.KeySpan.End > len(r.Key) {
+					t.Fatalf("%q: spans %v and %v of %q", files[i].Path, r.NameSpan, r.KeySpan, r.Key)
+				}
+			}
+		}
+	})
+}
+
 func TestOrder(t *testing.T) {
 	number := func(n int) *int { return &n }
 	files := []Placed{
@@ -199,35 +240,5 @@ func TestOrder(t *testing.T) {
 		if paths[path] != want {
 			t.Errorf("%s is at %d, want %d", path, paths[path], want)
 		}
-	}
-}
-
-// A claim never leaves its path, however the keys and names are made.
-func FuzzPair(f *testing.F) {
-	f.Add("PK-10", "a/PK-100 PK-10_2.jpg")
-	f.Add("ﬁ", "xﬁ fi.jpg")
-	f.Fuzz(func(t *testing.T, key, path string) {
-		claim := Pair(NewIndex(owners(key, key+"-2", "T-1")), []File{{Path: path}}, nil)[0]
-		for _, r := range append(claim.Candidates, Reading{NameSpan: names.Span{}}) {
-			if r.NameSpan.Start < 0 || r.NameSpan.End > len(path) || r.NameSpan.End < r.NameSpan.Start {
-				t.Fatalf("%v outside %q", r.NameSpan, path)
-			}
-		}
-		if r := claim.Reading; r != nil && (r.NameSpan.Empty() || r.NameSpan.End > len(path)) {
-			t.Fatalf("%v outside %q", r.NameSpan, path)
-		}
-	})
-}
-
-func BenchmarkPair(b *testing.B) {
-	skus := make([]string, 100_000)
-	files := make([]File, len(skus))
-	for i := range skus {
-		skus[i] = fmt.Sprintf("PK-%05d-%c%c", i, 'A'+i%26, 'A'+i/26%26)
-		files[i].Path = fmt.Sprintf("in/tarn_%s_%d.jpg", skus[i], i%9)
-	}
-	all := owners(skus...)
-	for b.Loop() {
-		Pair(NewIndex(all), files, nil)
 	}
 }

@@ -208,7 +208,7 @@ func TestTruth(t *testing.T) {
 	wrong := map[string]int{}
 	for seed, style := range []string{"lettered", "digits", "dots", "slashes", "spaces", "compact", "beginnings", "lettered", "digits"} {
 		w := &writer{Rand: rand.New(rand.NewPCG(7, uint64(seed))), style: style, seen: map[string]bool{}}
-		w.write(3000)
+		w.write(1500)
 		files := make([]File, len(w.names))
 		for i, n := range w.names {
 			files[i].Path = n.path

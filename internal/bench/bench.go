@@ -31,7 +31,7 @@ type Bench struct {
 
 	mu    sync.Mutex
 	desks []*desk // the last used first
-	stock *stock
+	goods *goods
 }
 
 // Decision is what a person says of one line. Without owners and not aside it keeps the engine's word and gives a rank.

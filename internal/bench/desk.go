@@ -32,7 +32,7 @@ type Pairing struct {
 type desk struct {
 	delivery int64
 	mu       sync.Mutex
-	stock    *stock
+	goods    *goods
 	arrivals []query.ArrivalsRow
 	study    *pairing.Study
 	now      *Pairing
@@ -42,8 +42,8 @@ type desk struct {
 	placedAt int64
 }
 
-// stock is the catalogue as it stands, ready to be paired with.
-type stock struct {
+// goods are the catalogue as it stands, ready to be paired with.
+type goods struct {
 	version int64
 	index   *pairing.Index
 	colours map[int64]string   // a variant's colour word
@@ -129,7 +129,7 @@ func (b *Bench) update(ctx context.Context, d *desk) (*Pairing, error) {
 			return nil, err
 		}
 	}
-	p := &Pairing{Version: version, Catalogue: state.Owners, Unfit: d.stock.index.Unfit, Habits: d.study.Habits(), stamp: state}
+	p := &Pairing{Version: version, Catalogue: state.Owners, Unfit: d.goods.index.Unfit, Habits: d.study.Habits(), stamp: state}
 	if err := json.Unmarshal(state.Ladder, &p.Choice.Ladder); err != nil {
 		return nil, err
 	}
@@ -162,7 +162,7 @@ func (b *Bench) update(ctx context.Context, d *desk) (*Pairing, error) {
 
 // read reads the delivery and, where it changed, the catalogue.
 func (b *Bench) read(ctx context.Context, d *desk, owners int64) (err error) {
-	if d.stock, err = b.catalogue(ctx, owners); err != nil {
+	if d.goods, err = b.catalogue(ctx, owners); err != nil {
 		return err
 	}
 	if d.arrivals, err = b.Store.Arrivals(ctx, d.delivery); err != nil {
@@ -175,7 +175,7 @@ func (b *Bench) read(ctx context.Context, d *desk, owners int64) (err error) {
 			files[i].Ignored = unusable(a)
 		}
 	}
-	d.study = pairing.NewStudy(d.stock.index, files)
+	d.study = pairing.NewStudy(d.goods.index, files)
 	d.trials = map[string]pairing.Board{}
 	return nil
 }
@@ -188,9 +188,9 @@ func unusable(a query.ArrivalsRow) string {
 }
 
 // catalogue gives the owners as they stand, indexed once for all deliveries.
-func (b *Bench) catalogue(ctx context.Context, version int64) (*stock, error) {
+func (b *Bench) catalogue(ctx context.Context, version int64) (*goods, error) {
 	b.mu.Lock()
-	kept := b.stock
+	kept := b.goods
 	b.mu.Unlock()
 	if kept != nil && kept.version == version {
 		return kept, nil
@@ -199,7 +199,7 @@ func (b *Bench) catalogue(ctx context.Context, version int64) (*stock, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &stock{version: version, colours: map[int64]string{}, others: map[int64][]string{}, parent: map[int64]int64{}}
+	s := &goods{version: version, colours: map[int64]string{}, others: map[int64][]string{}, parent: map[int64]int64{}}
 	owners := make([]pairing.Owner, 0, len(rows))
 	attributes := map[string][]string{}
 	options := make([]map[string]string, len(rows))
@@ -238,7 +238,7 @@ func (b *Bench) catalogue(ctx context.Context, version int64) (*stock, error) {
 	}
 	s.index = pairing.NewIndex(owners)
 	b.mu.Lock()
-	b.stock = s
+	b.goods = s
 	b.mu.Unlock()
 	return s, nil
 }

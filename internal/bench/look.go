@@ -18,7 +18,7 @@ import (
 // look points out what a picture looks like: another colour than its variant's, or the same as one the owner has. It
 // never changes a grade. Cost: the lines, and the pictures standing on their owners.
 func (b *Bench) look(ctx context.Context, d *desk, p *Pairing) error {
-	s := d.stock
+	s := d.goods
 	if d.placed == nil || d.placedAt != p.stamp.Pictures || d.now == nil || d.now.Catalogue != p.Catalogue {
 		placed, err := b.placedColours(ctx)
 		if err != nil {
@@ -90,7 +90,7 @@ func alike(a query.ArrivalsRow, palette []colour.Swatch, standing []query.OwnerL
 
 // learn takes what colours the catalogue's words stand for from the pictures that variants have, and from those that the
 // delivery brings for sure: one among many that looks otherwise stands out.
-func learn(s *stock, placed map[string][]colour.Lab, p *Pairing) colour.Words {
+func learn(s *goods, placed map[string][]colour.Lab, p *Pairing) colour.Words {
 	seen := maps.Clone(placed)
 	for i := range p.Lines {
 		l := &p.Lines[i]

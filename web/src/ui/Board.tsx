@@ -37,7 +37,10 @@ export function Board(p: Props) {
     if (at >= 0 && at < p.lines) virtual.scrollToIndex(at, { align: 'auto' });
   }, [at]);
   useEffect(() => {
-    if (p.autoFocus) scroll.current?.focus({ preventScroll: true });
+    // Lines that come late must not take the focus from what somebody has gone to meanwhile.
+    const at = document.activeElement;
+    const free = !at || at === document.body || at.closest('.trail') !== null;
+    if (p.autoFocus && free) scroll.current?.focus({ preventScroll: true });
   }, [p.autoFocus]);
   const items = virtual.getVirtualItems();
   const last = items.at(-1)?.index ?? 0;

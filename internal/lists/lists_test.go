@@ -1,0 +1,110 @@
+package lists
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"testing"
+
+	"ambrosa/core/pairing"
+)
+
+// The same table with and without quotes: the one is read by the library, the other line by line, and both say the same.
+func TestReadOwners(t *testing.T) {
+	plain := "\ufeffid,kind,parent_id,sku,barcode,title,colour,mpn\r\n" +
+		"p1,product,,PK-140,,Drift Delta,,X-9001\r\n" +
+		"v1,variant,p1,PK-140-AMB,9521234500018,,amber,X-9002\r\n" +
+		",product,,NO-ID,,,,\r\n" +
+		"p1,product,,TWICE,,,,\r\n" +
+		"x1,thing,,PK-9,,,,\r\n" +
+		"\r\n" +
+		"c1,category,,,,Kites,,X-9003\r\n"
+	quoted := strings.Replace(plain, "Drift Delta", `"Drift Delta"`, 1)
+	var before *Owners
+	for _, table := range []string{plain, quoted} {
+		var bad []string
+		owners, err := ReadOwners(strings.NewReader(table), nil, func(line int, why string) { bad = append(bad, fmt.Sprintf("%d: %s", line, why)) })
+		if err != nil {
+			t.Fatal(err)
+		}
+		if want := []string{"4: the row has no id", "5: the id p1 stands twice; the first counts", `6: the kind "thing" is none of product, variant, category`}; !slices.Equal(bad, want) {
+			t.Errorf("bad rows %q, want %q", bad, want)
+		}
+		if !slices.Equal(owners.IDs, []string{"p1", "v1", "c1"}) || owners.All[1].Parent != 1 || !slices.Contains(owners.All[1].Also, "amber") {
+			t.Errorf("owners %v, ids %v", owners.All, owners.IDs)
+		}
+		// The mpn tells owners apart, so that names can be read for it; the colour doesn't.
+		if want := (pairing.Key{Field: "mpn", Text: "X-9002"}); !slices.Contains(owners.All[1].Keys, want) || len(owners.All[1].Keys) != 3 {
+			t.Errorf("keys %v", owners.All[1].Keys)
+		}
+		if before != nil && fmt.Sprint(*before) != fmt.Sprint(*owners) {
+			t.Errorf("with quotes %v, without %v", owners, before)
+		}
+		before = owners
+	}
+	for _, table := range []string{"", "a,b\n1,2\n", "id,kind,sku\n", "id,kind,sku\n,product,K\n"} {
+		if _, err := ReadOwners(strings.NewReader(table), nil, func(int, string) {}); !errors.Is(err, ErrHeader) && !errors.Is(err, ErrNothing) {
+			t.Errorf("%q: %v", table, err)
+		}
+	}
+}
+
+func TestWrite(t *testing.T) {
+	owners, err := ReadOwners(strings.NewReader("id,kind,parent_id,sku,barcode,title\na,product,,PK-140,,Drift\nb,product,,T-9,,\nc,product,,T-9,,\nd,product,,K-1250,,\n"), nil, func(int, string) {})
+	if err != nil {
+		t.Fatal(err)
+	}
+	files, err := ReadNames(strings.NewReader("x/PK-140_2.jpg\r\nPK-140 \"front\".jpg\n\nT-9.jpg\nK-1260.jpg\nnotes.txt\n\xffPK-140.jpg\n"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	var out bytes.Buffer
+	if err := Write(&out, owners, files, nil); err != nil {
+		t.Fatal(err)
+	}
+	type answer struct {
+		File, Grade      string
+		Owner, Key, Fit  *string
+		Number, Position *int
+		NameSpan         *[2]int `json:"name_span"`
+		KeySpan          *[2]int `json:"key_span"`
+		Candidates       []struct{ Owner, Key, Fit string }
+		Why              string
+	}
+	show := func(p any) string {
+		b, _ := json.Marshal(p)
+		return string(b)
+	}
+	var got []string
+	for line := range strings.Lines(out.String()) {
+		var a answer
+		if err := json.Unmarshal([]byte(line), &a); err != nil {
+			t.Fatalf("%v in %s", err, line)
+		}
+		if a.Why == "" || a.Candidates == nil {
+			t.Errorf("%s: why %q, candidates %v", a.File, a.Why, a.Candidates)
+		}
+		var candidates []string
+		for _, c := range a.Candidates {
+			candidates = append(candidates, c.Owner)
+		}
+		got = append(got, fmt.Sprintf("%s %s %s %s %s %v", a.Grade, show(a.Owner), show(a.Number), show(a.Position), show(a.NameSpan), candidates))
+	}
+	want := []string{
+		`sure "a" 2 3 [2,8] []`,    // after the two without a number
+		`sure "a" null 1 [0,6] []`, // the front comes before what says nothing
+		`contested null null null null [b c]`,
+		`unclaimed null null null null [d]`,
+		`ignored null null null null []`,
+		`sure "a" null 2 [1,7] []`,
+	}
+	if !slices.Equal(got, want) {
+		t.Errorf("got\n%s\nwant\n%s", strings.Join(got, "\n"), strings.Join(want, "\n"))
+	}
+	if _, err := ReadNames(strings.NewReader("\n\r\n")); !errors.Is(err, ErrNothing) {
+		t.Errorf("no names: %v", err)
+	}
+}
