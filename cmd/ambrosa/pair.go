@@ -27,9 +27,7 @@ func pairCommand() *cobra.Command {
 		Short: "Pair names with owners from two lists, without a database; writes a JSON object a line",
 		Args:  cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
-			// The lists stand in memory till the end, so that collecting gains nothing before memory grows short.
-			debug.SetGCPercent(-1)
-			debug.SetMemoryLimit(2200 << 20)
+			collectSeldom(owners, files)
 			all, names, err := readLists(owners, files, keys)
 			if err != nil {
 				return fmt.Errorf("%w: %w", errUnreadable, err)
@@ -52,6 +50,24 @@ func pairCommand() *cobra.Command {
 		_ = pair.MarkFlagRequired(needed) // fails only for a flag that is not there
 	}
 	return pair
+}
+
+// collectSeldom has garbage collected less often, as the lists stand in memory till the end: not at all where they are
+// small, else so that a million lines stay well below 3 GiB.
+func collectSeldom(lists ...string) {
+	size := int64(0)
+	for _, path := range lists {
+		if info, err := os.Stat(path); err == nil {
+			size += info.Size()
+		}
+	}
+	if size < 16<<20 {
+		debug.SetGCPercent(-1)
+		debug.SetMemoryLimit(1 << 30)
+		return
+	}
+	debug.SetGCPercent(300)
+	debug.SetMemoryLimit(2400 << 20)
 }
 
 // readLists reads the owners and, meanwhile, the names.

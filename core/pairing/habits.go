@@ -83,8 +83,9 @@ func (s *Study) infer() {
 		field uint8
 		fit   Fit
 	}
-	cells, levels := map[cell]int{}, map[int16]int{}
-	lowest := map[int32]int16{}
+	levels := map[int16]int{}
+	byCell := make([]int, len(s.index.fields)*len(Fits))
+	lowest := make([]int16, len(s.index.owners)) // plus one; 0 where there is none
 	others := map[int32]*besideOwners{}
 	single, total := 0, 0
 	for i := range s.files {
@@ -116,7 +117,7 @@ func (s *Study) infer() {
 		} else {
 			levels[m.level]++
 		}
-		cells[cell{s.index.keys[m.key].field, m.fit}]++
+		byCell[int(s.index.keys[m.key].field)*len(Fits)+fitOrder[m.fit]]++
 		if m.number == names.NoNumber {
 			continue
 		}
@@ -125,8 +126,8 @@ func (s *Study) infer() {
 		if m.notation == names.Lettered {
 			s.lettered[owner]++
 		}
-		if low, ok := lowest[owner]; !ok || m.number < low {
-			lowest[owner] = m.number
+		if low := lowest[owner]; low == 0 || m.number+1 < low {
+			lowest[owner] = m.number + 1
 		}
 	}
 	h := &s.habits
@@ -153,9 +154,9 @@ func (s *Study) infer() {
 	zero, one := 0, 0
 	for _, low := range lowest {
 		switch low {
-		case 0:
-			zero++
 		case 1:
+			zero++
+		case 2:
 			one++
 		}
 	}
@@ -169,6 +170,10 @@ func (s *Study) infer() {
 	}
 	if level, count := most(levels); count > 0 {
 		state(FolderLevel, count, "%s is the key.", [...]string{"The name", "The folder a file is in", "The folder above a file’s own"}[min(level, 2)])
+	}
+	cells := map[cell]int{}
+	for i, count := range byCell {
+		cells[cell{uint8(i / len(Fits)), Fits[i%len(Fits)]}] = count
 	}
 	if c, count := most(cells); count > 0 {
 		state(LeadingKey, count, "The %s is met %s.", fieldName(s.index.fields[c.field]), fitWords[c.fit])

@@ -169,7 +169,7 @@ func (w *hand) dropExplained(ix *Index, path string, tokens []names.Token, lexic
 	kept := w.mets[:0]
 	for _, m := range w.mets {
 		key := &ix.keys[m.key]
-		explained := (m.to <= b.from || m.from >= b.to) && (!key.telling || key.numeric)
+		explained := (m.to <= b.from || m.from >= b.to) && (!key.telling || key.numeric && key.length <= 5)
 		for t := int(m.from); t < int(m.to); t++ {
 			explained = explained && !open[t]
 		}
@@ -294,6 +294,9 @@ func folded(name, key string) []string {
 	case strings.EqualFold(a, b):
 		return separatorsAndCase
 	}
+	if strings.TrimLeft(a, "0") == strings.TrimLeft(b, "0") {
+		return leadingZeros
+	}
 	return spelling
 }
 
@@ -301,6 +304,7 @@ var (
 	onlySeparators    = []string{"separators"}
 	onlyCase          = []string{"case"}
 	separatorsAndCase = []string{"separators", "case"}
+	leadingZeros      = []string{"leading zeros"}
 	spelling          = []string{"spelling"}
 )
 

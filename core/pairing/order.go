@@ -33,20 +33,29 @@ func Order(placed []Placed) map[int]int {
 
 // Places is Order by the place in the list.
 func Places(placed []Placed) []int {
-	order := make([]int32, len(placed))
-	for i := range order {
-		order[i] = int32(i)
+	type at struct {
+		owner int64
+		place int32
 	}
-	slices.SortFunc(order, func(a, b int32) int { return cmp.Compare(placed[a].Owner, placed[b].Owner) })
+	order := make([]at, len(placed))
+	for i := range order {
+		order[i] = at{placed[i].Owner, int32(i)}
+	}
+	slices.SortFunc(order, func(a, b at) int { return cmp.Compare(a.owner, b.owner) })
 	places := make([]int, len(placed))
 	for from := 0; from < len(order); {
 		to := from + 1
-		for to < len(order) && placed[order[to]].Owner == placed[order[from]].Owner {
+		for to < len(order) && order[to].owner == order[from].owner {
 			to++
 		}
 		of := order[from:to]
-		slices.SortFunc(of, func(x, y int32) int {
-			a, b := &placed[x], &placed[y]
+		if len(of) == 1 {
+			places[of[0].place] = 1
+			from = to
+			continue
+		}
+		slices.SortFunc(of, func(x, y at) int {
+			a, b := &placed[x.place], &placed[y.place]
 			return cmp.Or(
 				cmp.Compare(a.Rank, b.Rank),
 				cmp.Compare(a.class(), b.class()),
@@ -57,7 +66,7 @@ func Places(placed []Placed) []int {
 			)
 		})
 		for n, i := range of {
-			places[i] = n + 1
+			places[i.place] = n + 1
 		}
 		from = to
 	}

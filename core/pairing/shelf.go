@@ -119,13 +119,13 @@ func newHalves(units []*unit) *halves {
 		r.setText(u.text)
 		n := len(r.text)
 		// The key may be up to two longer or shorter, and its half one longer or shorter again.
-		for p := (n-2)/2 - 1; p <= (n+2)/2+1; p++ {
+		for p := (n-2)/2 - 1; p <= (n+2)/2+2; p++ {
 			if p >= 1 && p <= n {
 				hv.put(mix(r.part(0, p)) ^ saltLeft)
 				r.deletions(0, p, false, hv.put)
 			}
 		}
-		for q := n - ((n + 2) - (n+2)/2 + 1); q <= n-((n-2)-(n-2)/2-1); q++ {
+		for q := n - ((n + 2) - (n+2)/2 + 1); q <= n-((n-2)-(n-2)/2-2); q++ {
 			if q >= 0 && q < n {
 				hv.put(mix(r.part(q, n)) ^ saltRight)
 				r.deletions(q, n, false, func(h uint64) { hv.put(^h) })
@@ -152,18 +152,23 @@ func (hv *halves) has(h uint64) bool {
 }
 
 // may reports whether the halves of the text agree with those of the units so far that two edits could remain: one half
-// as it is, or each but for one edit.
+// as it is, or each but for one edit. It is parted in two places, as a swap across the one is none across the other.
 func (hv *halves) may(r *rolled) bool {
 	n := len(r.text)
-	if hv.has(mix(r.part(0, n/2))^saltLeft) || hv.has(mix(r.part(n/2, n))^saltRight) {
+	return hv.agree(r, n/2) || n > 3 && hv.agree(r, n/2+1)
+}
+
+func (hv *halves) agree(r *rolled, at int) bool {
+	n := len(r.text)
+	if hv.has(mix(r.part(0, at))^saltLeft) || hv.has(mix(r.part(at, n))^saltRight) {
 		return true
 	}
 	found := false
-	r.deletions(0, n/2, false, func(h uint64) { found = found || hv.has(h) })
+	r.deletions(0, at, false, func(h uint64) { found = found || hv.has(h) })
 	if !found {
 		return false
 	}
 	found = false
-	r.deletions(n/2, n, false, func(h uint64) { found = found || hv.has(^h) })
+	r.deletions(at, n, false, func(h uint64) { found = found || hv.has(^h) })
 	return found
 }

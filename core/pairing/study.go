@@ -19,8 +19,8 @@ type Study struct {
 	worker   []uint8
 	from, to []uint32 // where a file's mets stand in its worker's
 	mets     [][]met
-	numbered map[int32]int // how many names number an owner's pictures
-	lettered map[int32]int // and by letters
+	numbered []int32 // by owner: how many names number its pictures
+	lettered []int32 // and by letters
 	habits   habits
 	weak     weakStudy
 }
@@ -36,7 +36,7 @@ func NewStudy(index *Index, files []File) *Study {
 	workers := min(runtime.GOMAXPROCS(0), 64)
 	s := &Study{index: index, files: files, lexicon: names.Trade, ignored: make([]string, len(files)),
 		worker: make([]uint8, len(files)), from: make([]uint32, len(files)), to: make([]uint32, len(files)),
-		mets: make([][]met, workers), numbered: map[int32]int{}, lettered: map[int32]int{}}
+		mets: make([][]met, workers), numbered: make([]int32, len(index.owners)), lettered: make([]int32, len(index.owners))}
 	var wg sync.WaitGroup
 	for w := range workers {
 		wg.Go(func() {

@@ -213,6 +213,6 @@ func (s *Study) variantNamed(n names.Name, m *met, r Reading) (candidate, bool) 
 	if !alone {
 		return candidate{}, false
 	}
-	r.Owner, r.Score = s.index.owners[best].ID, .84
+	r.Owner, r.Score = s.index.owners[best].ID, .9
 	return candidate{Reading: r, owner: best, grade: Likely, doubt: "What stands beside it names this variant."}, true
 }
