@@ -2,6 +2,10 @@ package pairing
 
 import "strings"
 
+// longestSlip is how long a stretch may be between the first and the last difference of two texts that one or two slips
+// of the finger set apart.
+const longestSlip = 24
+
 // distance is the Damerau-Levenshtein distance: insertions, deletions, substitutions and swaps of neighbours, each
 // counting one; most + 1 where it is more than most. Source: R. Lowrance and R. A. Wagner, "An extension of the
 // string-to-string correction problem", JACM 22 (1975), section 2, here for costs of one. Cost: the product of the
@@ -18,25 +22,25 @@ func distance(a, b string, most int) int {
 		return most + 1
 	case len(a) == 0 || len(b) == 0:
 		return len(a) + len(b)
-	case len(a) > 48 || len(b) > 48:
+	case len(a) > longestSlip || len(b) > longestSlip:
 		return most + 1 // such long stretches are not slips of the finger
 	}
 	// d[i+1][j+1] is the distance of a[:i] and b[:j]; row and column 0 stand for "no such letter before".
-	var d [50][50]int
-	var lastRow [256]int // where in a a letter was last seen
-	far := len(a) + len(b)
-	for i := range len(a) + 1 {
+	var d [longestSlip + 2][longestSlip + 2]uint8
+	var lastRow [256]uint8 // where in a a letter was last seen
+	far := uint8(len(a) + len(b))
+	for i := range uint8(len(a) + 1) {
 		d[i+1][0], d[i+1][1] = far, i
 	}
-	for j := range len(b) + 1 {
+	for j := range uint8(len(b) + 1) {
 		d[0][j+1], d[1][j+1] = far, j
 	}
 	d[0][0] = far
-	for i := 1; i <= len(a); i++ {
-		lastColumn := 0
-		for j := 1; j <= len(b); j++ {
+	for i := uint8(1); int(i) <= len(a); i++ {
+		lastColumn := uint8(0)
+		for j := uint8(1); int(j) <= len(b); j++ {
 			row, column := lastRow[b[j-1]], lastColumn
-			cost := 1
+			cost := uint8(1)
 			if a[i-1] == b[j-1] {
 				cost, lastColumn = 0, j
 			}
@@ -44,7 +48,7 @@ func distance(a, b string, most int) int {
 		}
 		lastRow[a[i-1]] = i
 	}
-	return min(d[len(a)+1][len(b)+1], most+1)
+	return min(int(d[len(a)+1][len(b)+1]), most+1)
 }
 
 // difference says in a few words what differs between a name and a key.

@@ -262,13 +262,17 @@ func (s *Study) search(units []*unit, twice bool) {
 					continue
 				}
 				seen = seen[:0]
+				var keyText string
 				r.deletions(0, len(r.text), twice, func(h uint64) {
 					sh.find(h, func(u int32) {
 						if slices.Contains(seen, u) {
 							return
 						}
 						seen = append(seen, u)
-						if m, ok := nearness(units[u], string(r.text), canonical); ok {
+						if keyText == "" {
+							keyText = string(r.text)
+						}
+						if m, ok := nearness(units[u], keyText, canonical); ok {
 							put(u, m)
 						}
 					})
@@ -380,9 +384,8 @@ func nearness(u *unit, keyText string, canonical []byte) (nearMiss, bool) {
 		return m, true
 	}
 	d := distance(u.text, keyText, 2)
-	sameDigits := digits(u.text) == digits(keyText)
 	switch {
-	case d == 1 && sameDigits && (len(u.text) != len(keyText) || sortedBytes(u.text) == sortedBytes(keyText)):
+	case d == 1 && digits(u.text) == digits(keyText) && (len(u.text) != len(keyText) || sortedBytes(u.text) == sortedBytes(keyText)):
 		m.score, m.grade = .86, Likely
 	case d == 1 && sortedBytes(u.text) == sortedBytes(keyText):
 		m.score = .75
