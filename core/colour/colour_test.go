@@ -99,3 +99,55 @@ func TestMismatch(t *testing.T) {
 		}
 	}
 }
+
+// A palette is what stands out: the background goes, unless it is coloured, shades of one colour are one, and what is
+// packed comes back nearly as it was.
+func TestPalette(t *testing.T) {
+	const side = 30
+	fill := func(ground RGB, parts ...RGB) []RGB {
+		pixels := make([]RGB, side*side)
+		for i := range pixels {
+			pixels[i] = ground
+			if x, y := i%side, i/side; len(parts) > 0 && x >= 5 && x < 25 && y >= 5 && y < 25 {
+				pixels[i] = parts[(x-5)*len(parts)/20]
+			}
+		}
+		return pixels
+	}
+	paper, teal, darkTeal, red := RGB{0xf3, 0xee, 0xe4}, RGB{0x1f, 0x78, 0x80}, RGB{0x1b, 0x70, 0x77}, RGB{0xc0, 0x20, 0x30}
+	for _, c := range []struct {
+		what   string
+		pixels []RGB
+		want   []RGB
+		shares []float64
+	}{
+		{"a kite on paper", fill(paper, teal), []RGB{teal}, []float64{1}},
+		{"two shades", fill(paper, teal, darkTeal), []RGB{teal}, []float64{1}},
+		{"two colours", fill(paper, teal, teal, red), []RGB{teal, red}, []float64{.65, .35}},
+		{"a close-up, coloured to its border", fill(red), []RGB{red}, []float64{1}},
+		{"nothing but paper", fill(paper), nil, nil},
+	} {
+		got := Palette(c.pixels, side)
+		if len(got) != len(c.want) {
+			t.Errorf("%s: %v, want %v", c.what, got, c.want)
+			continue
+		}
+		again := Unpack(Pack(got))
+		for i, s := range got {
+			if d := Difference(s.Lab, c.want[i].Lab()); d > 5 || math.Abs(s.Share-c.shares[i]) > .06 {
+				t.Errorf("%s: swatch %d is %v, %.1f from %v, want a share of %.2f", c.what, i, s, d, c.want[i], c.shares[i])
+			}
+			if Difference(again[i].Lab, s.Lab) > 1 || math.Abs(again[i].Share-s.Share) > .01 {
+				t.Errorf("%s: packed %v comes back as %v", c.what, s, again[i])
+			}
+		}
+	}
+	if Palette(nil, 10) != nil || Palette(fill(red), 0) != nil || len(Unpack([]byte{1, 2, 3})) != 0 {
+		t.Error("nothing has no colours")
+	}
+	for name, want := range map[string]RGB{"navy": {10, 10, 120}, "yellow": {250, 240, 20}, "grey": {130, 130, 130}} {
+		if got := Nearest(want.Lab()); got != name {
+			t.Errorf("%v is called %s, want %s", want, got, name)
+		}
+	}
+}

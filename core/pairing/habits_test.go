@@ -157,3 +157,34 @@ func TestTellsApart(t *testing.T) {
 		}
 	}
 }
+
+// What differs is said so that people see it at once, and lines that lack the same fall into one group.
+func TestDifference(t *testing.T) {
+	for _, c := range []struct{ name, key, want string }{
+		{"pk140ab", "pk140amb", "“M” is missing"}, {"pk140ammb", "pk140amb", "“M” is too many"}, {"pk140abm", "pk140amb", "“BM” is “MB” swapped"},
+		{"pk14oamb", "pk140amb", "“O” for “0”"}, {"pk150amb", "pk140amb", "“5” for “4”"}, {"grn5", "grün5", "“Ü” is missing"}, {"a", "a", "“” is missing"},
+	} {
+		if got := difference(c.name, c.key); got != c.want {
+			t.Errorf("%s for %s: %q, want %q", c.name, c.key, got, c.want)
+		}
+	}
+	all := owners("PK-140-AMB", "PK-141-AMB", "PK-142-AMB", "PK-140-PLM", "PK-141-PLM", "PK-142-PLM")
+	for i := range all {
+		all[i].Kind = Product // of no family, so that nobody can know which is meant
+	}
+	for _, c := range Pair(NewIndex(all), paths("PK-140.jpg", "PK-141.jpg", "PK-142_1.jpg"), nil) {
+		var lacks []string
+		for _, r := range c.Candidates {
+			lacks = append(lacks, r.Differs)
+		}
+		if c.Grade != Unclaimed || !slices.Equal(lacks, []string{"it lacks “-AMB” behind", "it lacks “-PLM” behind"}) {
+			t.Errorf("%s, lacking %q", c.Grade, lacks)
+		}
+	}
+	// Of one family, the product is meant.
+	family := append([]Owner{{ID: 9, Kind: Product, Keys: []Key{{Title, "Drift"}}}}, owners("PK-140-AMB", "PK-140-PLM")...)
+	family[1].Parent, family[2].Parent = 9, 9
+	if c := Pair(NewIndex(family), paths("PK-140_2.jpg"), nil)[0]; c.Grade != Likely || c.Reading.Owner != 9 || *c.Reading.Number != 2 {
+		t.Errorf("a part of both variants' keys: %+v", c)
+	}
+}

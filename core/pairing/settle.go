@@ -156,7 +156,7 @@ func (s *Study) nearMisses(n names.Name, run run, known []uint8, allowed *allowa
 		c := candidate{owner: key.owner, grade: grade(one && enough), Reading: Reading{Owner: s.index.owners[key.owner].ID, Field: s.index.fields[key.field], Key: text, Fit: Part,
 			Number: numberOf(tail.Number), Role: tail.Role, NameSpan: span, KeySpan: partSpan(text, m), Score: .7, Differs: missing(text, partSpan(text, m))}}
 		if !one {
-			c.Score = .45
+			c.Score = .58 // before two slips, behind one
 		}
 		add(c)
 	}
