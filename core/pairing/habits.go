@@ -86,8 +86,8 @@ func (s *Study) infer() {
 	levels := map[int16]int{}
 	byCell := make([]int, len(s.index.fields)*len(Fits))
 	lowest := make([]int16, len(s.index.owners)) // plus one; 0 where there is none
-	others := map[int32]*besideOwners{}
-	single, total := 0, 0
+	inFolderOf := beside{}                       // by owner plus one: whose pictures lie in a folder that is that owner's key
+	total := 0
 	for i := range s.files {
 		mets := s.met(i)
 		if s.ignored[i] == "" {
@@ -97,21 +97,13 @@ func (s *Study) infer() {
 		if m == nil {
 			continue
 		}
-		single++
 		owner := s.owner(m)
 		if m.fit != Folder {
 			heads.put(m.head, owner, i)
 			rests.put(m.rest, owner, i)
 			for j := range mets {
 				if f := &mets[j]; f.fit == Folder && s.owner(f) != owner && !s.related(f, m) {
-					o := others[s.owner(f)]
-					if o == nil {
-						o = &besideOwners{}
-						others[s.owner(f)] = o
-					}
-					if len(o.owners) < often && !slices.Contains(o.owners, owner) {
-						o.owners = append(o.owners, owner)
-					}
+					inFolderOf.put(uint64(s.owner(f))+1, owner, i)
 				}
 			}
 		} else {
@@ -135,8 +127,8 @@ func (s *Study) infer() {
 	h.heads, head = heads.habits()
 	h.rests, rest = rests.habits()
 	h.containers = map[int32]bool{}
-	for owner, o := range others {
-		h.containers[owner] = len(o.owners) >= 3
+	for owner, o := range inFolderOf {
+		h.containers[int32(owner-1)] = len(o.owners) >= 3
 	}
 	state := func(kind HabitKind, count int, format string, args ...any) {
 		h.stated = append(h.stated, Habit{kind, fmt.Sprintf(format, args...), count, total})
@@ -161,12 +153,16 @@ func (s *Study) infer() {
 		}
 	}
 	h.startsAtZero = zero > one
-	if count := s.numberedNames(notations[:]); count > 0 {
+	numbered := 0
+	for _, count := range notations {
+		numbered += count
+	}
+	if numbered > 0 {
 		start := 1
 		if h.startsAtZero {
 			start = 0
 		}
-		state(NumberStart, count, "Pictures are numbered %s, from %d on.", usual(notations[:]), start)
+		state(NumberStart, numbered, "Pictures are numbered %s, from %d on.", usual(notations[:]), start)
 	}
 	if level, count := most(levels); count > 0 {
 		state(FolderLevel, count, "%s is the key.", [...]string{"The name", "The folder a file is in", "The folder above a file’s own"}[min(level, 2)])
@@ -195,13 +191,6 @@ func (s *Study) alone(mets []met) *met {
 		}
 	}
 	return only
-}
-
-func (s *Study) numberedNames(notations []int) (count int) {
-	for _, n := range notations {
-		count += n
-	}
-	return count
 }
 
 func usual(notations []int) string {

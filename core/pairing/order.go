@@ -21,17 +21,8 @@ type Placed struct {
 // source.
 var roleOrder = map[string]int{"main": 0, "front": 1, "": 2, "back": 3, "side": 4, "top": 5, "bottom": 6, "detail": 7, "lifestyle": 8, "packed": 9}
 
-// Order sorts by owner and, within one, by a person's rank; then the unnumbered first, then by number, then
-// by role, then by natural name order. It gives each file's place 1…n within its owner, keyed by file.
-func Order(placed []Placed) map[int]int {
-	place := make(map[int]int, len(placed))
-	for i, n := range Places(placed) {
-		place[placed[i].File] = n
-	}
-	return place
-}
-
-// Places is Order by the place in the list.
+// Places orders by owner and, within one, by a person's rank; then the unnumbered first, then by number, then
+// by role, then by natural name order. It gives each one's place 1…n within its owner, in the order given.
 func Places(placed []Placed) []int {
 	type at struct {
 		owner int64

@@ -232,7 +232,7 @@ func TestOrder(t *testing.T) {
 		files[i].File = i
 	}
 	paths := map[string]int{}
-	place := Order(append([]Placed(nil), files...))
+	place := Places(files)
 	for i, f := range files {
 		paths[f.Path] = place[i]
 	}

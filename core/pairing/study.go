@@ -145,7 +145,6 @@ func (s *Study) claim(file int, v *verdict, first *Reading) Claim {
 
 // allowance is a choice, ready to be asked.
 type allowance struct {
-	every bool
 	given [256][6]bool // by field and fit
 	offs  []HabitKind
 }
@@ -153,10 +152,9 @@ type allowance struct {
 var fitOrder = map[Fit]int{Whole: 0, Within: 1, Part: 2, Folder: 3, Words: 4, Near: 5}
 
 func (s *Study) allow(c Choice) *allowance {
-	a := &allowance{every: len(c.Ladder) == 0, offs: c.Off}
+	a := &allowance{offs: c.Off}
 	for f, field := range s.index.fields {
 		for fit, order := range fitOrder {
-			// What is the whole name stands within it too.
 			a.given[f][order] = c.Ladder.allows(field, fit)
 		}
 	}
@@ -167,15 +165,9 @@ func (a *allowance) met(field uint8, fit Fit) bool {
 	if fit == Folder && a.off(FolderLevel) {
 		return false
 	}
-	switch fit {
-	case Whole:
-		return a.every || a.given[field][0]
-	case Within:
-		return a.every || a.given[field][1]
-	}
-	return a.every || a.given[field][fitOrder[fit]]
+	return a.given[field][fitOrder[fit]]
 }
 
-func (a *allowance) off(kind HabitKind) bool { return len(a.offs) > 0 && slices.Contains(a.offs, kind) }
+func (a *allowance) off(kind HabitKind) bool { return slices.Contains(a.offs, kind) }
 
 func sentence(s string) string { return strings.ToUpper(s[:1]) + s[1:] + "." }
