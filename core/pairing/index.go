@@ -221,6 +221,9 @@ func (ix *Index) first(hash uint64) int32 {
 	}
 }
 
+// lengths are those of the tokens of a key's canonical text, in bytes.
+func (ix *Index) lengths(k *indexed) []byte { return ix.arena[k.at+uint32(k.length):][:k.tokens] }
+
 func (ix *Index) canonical(k *indexed) []byte { return ix.arena[k.at : k.at+uint32(k.length)] }
 
 // piece is a token of a canonical text.
@@ -232,9 +235,8 @@ type piece struct {
 // pieces appends the tokens of a key as its canonical text has them; none where one is longer than any code's.
 func (ix *Index) pieces(k *indexed, into []piece) []piece {
 	canonical := ix.canonical(k)
-	lengths := ix.arena[k.at+uint32(k.length):][:k.tokens]
 	pos := 0
-	for _, n := range lengths {
+	for _, n := range ix.lengths(k) {
 		if pos < len(canonical) && canonical[pos] == '-' {
 			pos++
 		}

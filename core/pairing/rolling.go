@@ -50,24 +50,18 @@ func (r *rolled) part(i, j int) uint64 { return r.prefix[j] - r.prefix[i]*r.powe
 // join hashes a text of two parts, of which the second is n bytes long.
 func (r *rolled) join(a, b uint64, n int) uint64 { return a*r.power[n] + b }
 
-// deletions calls yield with the hash of text[i:j] and of that text less each one byte, and where twice is set less
-// each two. Two texts one edit apart share one of the first, two texts two edits apart one of the second; the idea of
-// symmetric deletion (W. Garbe, 2012, from memory). Cost: linear in the length, or its square where twice is set.
-func (r *rolled) deletions(i, j int, twice bool, yield func(hash uint64)) {
-	yield(mix(r.part(i, j)))
-	for x := i; x < j; x++ {
-		if x > i && r.text[x] == r.text[x-1] {
+// deletions appends the hash of the text and of the text less each one byte: two texts one slip apart share one of them
+// (symmetric deletion, W. Garbe, 2012, from memory). Cost: linear in the length.
+func (r *rolled) deletions(into []uint64) []uint64 {
+	n := len(r.text)
+	into = append(into, mix(r.part(0, n)))
+	for x := range n {
+		if x > 0 && r.text[x] == r.text[x-1] {
 			continue // the same text again
 		}
-		head := r.part(i, x)
-		yield(mix(r.join(head, r.part(x+1, j), j-x-1)))
-		if !twice {
-			continue
-		}
-		for y := x + 1; y < j; y++ {
-			yield(mix(r.join(r.join(head, r.part(x+1, y), y-x-1), r.part(y+1, j), j-y-1)))
-		}
+		into = append(into, mix(r.join(r.part(0, x), r.part(x+1, n), n-x-1)))
 	}
+	return into
 }
 
 // mix spreads a hash over all its bits (the finaliser of MurmurHash3, A. Appleby, public domain).

@@ -95,7 +95,7 @@ func TestNearAgainstPlainSearch(t *testing.T) {
 		near := map[string]bool{}
 		for _, run := range s.weak.files[0] {
 			for _, m := range run.unit.found {
-				if m.fit == Near {
+				if m.how != partOf {
 					near[s.index.key(&s.index.keys[m.key]).Text] = true
 				}
 			}

@@ -109,10 +109,10 @@ func (s *Study) nearMisses(n names.Name, run run, known []uint8, allowed *allowa
 	var parts []nearMiss
 	for _, m := range run.unit.found {
 		key := &s.index.keys[m.key]
-		if !allowed.met(key.field, m.fit) || slices.Contains(known, key.field) {
+		if !allowed.met(key.field, m.fit()) || slices.Contains(known, key.field) {
 			continue
 		}
-		if m.fit == Part {
+		if m.how == partOf {
 			parts = append(parts, m)
 			continue
 		}
@@ -121,9 +121,9 @@ func (s *Study) nearMisses(n names.Name, run run, known []uint8, allowed *allowa
 		if letter := strings.TrimPrefix(run.unit.canonical, string(s.index.canonical(key))); len(letter) == 1 && number == names.NoNumber && 'a' <= letter[0] && letter[0] <= 'z' {
 			number = int(letter[0]-'a') + 1 // a letter right behind a key that ends in letters
 		}
-		add(candidate{owner: key.owner, grade: grade(m.grade == Likely && !sibling), Reading: Reading{Owner: s.index.owners[key.owner].ID, Field: s.index.fields[key.field], Key: keyText, Fit: Near,
+		add(candidate{owner: key.owner, grade: grade(m.likely && !sibling), Reading: Reading{Owner: s.index.owners[key.owner].ID, Field: s.index.fields[key.field], Key: keyText, Fit: Near,
 			Number: numberOf(number), Role: tail.Role, NameSpan: span, KeySpan: names.Span{Start: 0, End: len(keyText)},
-			Score: float64(m.score) - .02*float64(run.from), Differs: m.differs}})
+			Score: float64(m.score) - .02*float64(run.from), Differs: s.index.differs(run.unit, &m)}})
 	}
 	// A part counts where the whole name less number, role and marks is one.
 	if len(parts) == 0 || run.unit.parts > maxParts || run.from > 0 {

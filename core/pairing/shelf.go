@@ -6,45 +6,41 @@ import (
 	"sync"
 )
 
-// shelf finds units by hashes of what is looked for: a part for each core that fills it, by the hash's top bits, with
-// open addressing. Each slot holds half a hash and the unit's place plus one.
+// shelf finds units by hashes of what is looked for, with open addressing. A Bloom filter of two bits in one word (B. H.
+// Bloom, CACM 13, 1970), small enough to stay near, keeps most questions from the slots.
 type shelf struct {
-	parts []shelfPart
-}
-
-type shelfPart struct {
-	slots []uint64
-	bits  []uint64 // a first look, small enough to stay near, which most questions do not pass
+	words     []uint64 // of the filter
+	wordShift int      // leaves as many of a hash's top bits as there are words
+	// parts hold the slots, one for each core that fills it, by the hash's top bits: each slot half a hash and the unit's
+	// place plus one.
+	parts     [][]uint64
+	partShift int
 }
 
 // maxShared is how many units one hash leads to, beyond which it says nothing.
 const maxShared = 64
 
-// newShelf fills a shelf with what hashes gives of each unit, on all cores: at most so many entries.
-func newShelf(units []*unit, entries int, hashes func(r *rolled, u *unit, put func(hash uint64))) *shelf {
-	sh := &shelf{make([]shelfPart, 1<<(bits.Len(uint(min(runtime.GOMAXPROCS(0), 64)))-1))} // a power of two
-	entries += entries/8 + 1024                                                            // the hashes don't fall evenly
-	var wg sync.WaitGroup
-	for w := range sh.parts {
-		wg.Go(func() {
-			part := &sh.parts[w]
-			part.slots = make([]uint64, powerOfTwo(3*entries/2/len(sh.parts)))
-			part.bits = make([]uint64, powerOfTwo(8*entries/len(sh.parts))/64)
-			var r rolled
-			at := uint64(0)
-			put := func(h uint64) {
-				if sh.part(h) == part {
-					part.put(h, at)
-				}
-			}
-			for i, u := range units {
-				at = uint64(i + 1)
-				hashes(&r, u, put)
-			}
-		})
+// makeRoom empties a shelf for so many entries, in parts that as many cores can fill at once.
+func (sh *shelf) makeRoom(entries, cores int) {
+	parts := bits.Len(uint(min(cores, 64))) - 1 // as a power of two
+	sh.words = emptied(sh.words, powerOfTwo(12*entries/64))
+	sh.wordShift, sh.partShift = 65-bits.Len(uint(len(sh.words))), 64-parts
+	if len(sh.parts) != 1<<parts {
+		sh.parts = make([][]uint64, 1<<parts)
 	}
-	wg.Wait()
-	return sh
+	entries += entries/8 + 256 // the hashes don't fall evenly
+	for i := range sh.parts {
+		sh.parts[i] = emptied(sh.parts[i], powerOfTwo(3*entries/2>>parts))
+	}
+}
+
+func emptied(s []uint64, size int) []uint64 {
+	if cap(s) < size {
+		return make([]uint64, size)
+	}
+	s = s[:size]
+	clear(s)
+	return s
 }
 
 func powerOfTwo(least int) int {
@@ -55,120 +51,76 @@ func powerOfTwo(least int) int {
 	return n
 }
 
-func (sh *shelf) part(hash uint64) *shelfPart { return &sh.parts[hash>>40&uint64(len(sh.parts)-1)] }
+// fill puts in what hashes appends of each unit, on all cores.
+func (sh *shelf) fill(units []*unit, hashes func(r *rolled, u *unit, into []uint64) []uint64) {
+	var wg sync.WaitGroup
+	for w := range sh.parts {
+		wg.Go(func() {
+			var r rolled
+			var all []uint64
+			for i, u := range units {
+				all = hashes(&r, u, all[:0])
+				for _, h := range all {
+					if h>>sh.partShift == uint64(w) {
+						sh.put(h, int32(i))
+					}
+				}
+			}
+		})
+	}
+	wg.Wait()
+}
 
-func (p *shelfPart) put(hash, unit uint64) {
-	bit := hash >> 16 & uint64(len(p.bits)*64-1)
-	p.bits[bit/64] |= 1 << (bit % 64)
-	mask := uint64(len(p.slots) - 1)
+// look gives a hash's word in the filter and its bits there. The hash's top bits say which word, so that each part has
+// its own.
+func (sh *shelf) look(hash uint64) (word, bits uint64) {
+	return hash >> sh.wordShift, 1<<(hash&63) | 1<<(hash>>6&63)
+}
+
+func (sh *shelf) put(hash uint64, unit int32) {
+	word, bits := sh.look(hash)
+	sh.words[word] |= bits
+	slots := sh.parts[hash>>sh.partShift]
+	mask := uint64(len(slots) - 1)
 	shared := 0
 	for pos := hash & mask; ; pos = (pos + 1) & mask {
-		slot := p.slots[pos]
+		slot := slots[pos]
 		if slot == 0 {
-			p.slots[pos] = hash&^0xffffffff | unit
+			slots[pos] = hash&^0xffffffff | uint64(unit+1)
 			return
 		}
 		if slot^hash < 1<<32 {
-			if shared++; shared == maxShared || slot&0xffffffff == unit {
+			if shared++; shared == maxShared || int32(uint32(slot))-1 == unit {
 				return
 			}
 		}
 	}
 }
 
-// find calls yield with the place of each unit that the hash may lead to.
-func (sh *shelf) find(hash uint64, yield func(unit int32)) {
-	p := sh.part(hash)
-	if bit := hash >> 16 & uint64(len(p.bits)*64-1); p.bits[bit/64]&(1<<(bit%64)) == 0 {
-		return
+// sift appends the places of the hashes that may lead to a unit. Asked for many at once, the memory answers many at once.
+func (sh *shelf) sift(hashes []uint64, into []int32) []int32 {
+	for len(into) < len(hashes) {
+		into = append(into, 0)
 	}
-	mask := uint64(len(p.slots) - 1)
-	for pos := hash & mask; ; pos = (pos + 1) & mask {
-		slot := p.slots[pos]
-		if slot == 0 {
-			return
-		}
-		if slot^hash < 1<<32 {
+	n := 0
+	for i, h := range hashes {
+		word := sh.words[h>>sh.wordShift]
+		into[n] = int32(i)
+		n += int(word >> (h & 63) & (word >> (h >> 6 & 63)) & 1) // no branch to be guessed wrong
+	}
+	return into[:n]
+}
+
+// find calls yield with the place of each unit that a hash may lead to.
+func (sh *shelf) find(hash uint64, yield func(unit int32)) {
+	slots := sh.parts[hash>>sh.partShift]
+	mask := uint64(len(slots) - 1)
+	for pos := hash & mask; slots[pos] != 0; pos = (pos + 1) & mask {
+		if slot := slots[pos]; slot^hash < 1<<32 {
 			yield(int32(uint32(slot)) - 1)
 		}
 	}
 }
 
-// Salts keep apart what is looked for in one shelf.
-const (
-	saltPart  = 0x51ed270b7a3c9d1f
-	saltZeros = 0x2545f4914f6cdd1d
-	saltLeft  = 0x9fb21c651e98df25
-	saltRight = 0xd6e8feb86659fd93
-)
-
-// halves is a first look for two slips: of two texts two edits apart, one half is the same or each is one edit apart, so
-// that the many deletions of two letters need be tried only there. It is a Bloom filter (B. H. Bloom, CACM 13, 1970).
-type halves struct {
-	bits []uint64
-}
-
-func newHalves(units []*unit) *halves {
-	entries := 0
-	for _, u := range units {
-		entries += 6 * len(u.text)
-	}
-	hv := &halves{make([]uint64, powerOfTwo(10*entries)/64)}
-	var r rolled
-	for _, u := range units {
-		r.setText(u.text)
-		n := len(r.text)
-		// The key may be up to two longer or shorter, and its half one longer or shorter again.
-		for p := (n-2)/2 - 1; p <= (n+2)/2+2; p++ {
-			if p >= 1 && p <= n {
-				hv.put(mix(r.part(0, p)) ^ saltLeft)
-				r.deletions(0, p, false, hv.put)
-			}
-		}
-		for q := n - ((n + 2) - (n+2)/2 + 1); q <= n-((n-2)-(n-2)/2-2); q++ {
-			if q >= 0 && q < n {
-				hv.put(mix(r.part(q, n)) ^ saltRight)
-				r.deletions(q, n, false, func(h uint64) { hv.put(^h) })
-			}
-		}
-	}
-	return hv
-}
-
-func (hv *halves) put(h uint64) {
-	a, b := hv.places(h)
-	hv.bits[a/64] |= 1 << (a % 64)
-	hv.bits[b/64] |= 1 << (b % 64)
-}
-
-func (hv *halves) places(h uint64) (a, b uint64) {
-	mask := uint64(len(hv.bits)*64 - 1)
-	return h & mask, h >> 28 & mask
-}
-
-func (hv *halves) has(h uint64) bool {
-	a, b := hv.places(h)
-	return hv.bits[a/64]&(1<<(a%64)) != 0 && hv.bits[b/64]&(1<<(b%64)) != 0
-}
-
-// may reports whether the halves of the text agree with those of the units so far that two edits could remain: one half
-// as it is, or each but for one edit. It is parted in two places, as a swap across the one is none across the other.
-func (hv *halves) may(r *rolled) bool {
-	n := len(r.text)
-	return hv.agree(r, n/2) || n > 3 && hv.agree(r, n/2+1)
-}
-
-func (hv *halves) agree(r *rolled, at int) bool {
-	n := len(r.text)
-	if hv.has(mix(r.part(0, at))^saltLeft) || hv.has(mix(r.part(at, n))^saltRight) {
-		return true
-	}
-	found := false
-	r.deletions(0, at, false, func(h uint64) { found = found || hv.has(h) })
-	if !found {
-		return false
-	}
-	found = false
-	r.deletions(at, n, false, func(h uint64) { found = found || hv.has(^h) })
-	return found
-}
+// cores is how many work at once.
+func cores() int { return runtime.GOMAXPROCS(0) }
