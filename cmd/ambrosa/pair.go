@@ -1,7 +1,6 @@
 package main
 
 import (
-	"bufio"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -32,13 +31,10 @@ func pairCommand() *cobra.Command {
 			if err != nil {
 				return fmt.Errorf("%w: %w", errUnreadable, err)
 			}
-			out := bufio.NewWriterSize(os.Stdout, 1<<20)
 			if trial {
-				err = json.NewEncoder(out).Encode(pairing.NewStudy(pairing.NewIndex(all.All), names).Trial(nil))
-			} else {
-				err = lists.Write(out, all, names, ladder(all, fits))
+				return json.NewEncoder(os.Stdout).Encode(pairing.NewStudy(pairing.NewIndex(all.All), names).Trial(nil))
 			}
-			return errors.Join(err, out.Flush())
+			return lists.Write(os.Stdout, all, names, ladder(all, fits))
 		},
 	}
 	pair.Flags().StringVar(&owners, "owners", "", "table of owners: id,kind,parent_id,sku,barcode,title and attributes")

@@ -28,18 +28,29 @@ type Token struct {
 // piece by compatibility (NFKC, UAX #15) and case (full folding, Unicode chapter 3.13). Everything that is
 // neither letter, mark nor digit separates. offset is added to every span, so that a part of a path keeps
 // its place in the whole. Cost: linear in the text.
-func Tokens(text string, offset int) []Token {
-	if isASCII(text) && strings.IndexByte(text, '%') < 0 {
-		return asciiTokens(text, offset)
+func Tokens(text string, offset int) []Token { return AppendTokens(nil, text, offset) }
+
+// AppendTokens appends what Tokens gives.
+func AppendTokens(tokens []Token, text string, offset int) []Token {
+	traits := byte(0)
+	for i := range len(text) {
+		traits |= traitsOf[text[i]]
+	}
+	switch {
+	case traits == 0:
+		return asciiTokens(tokens, text, offset)
+	case traits == capital:
+		return asciiTokens(tokens, strings.ToLower(text), offset)
 	}
 	if plain, at := percentDecoded(text); at != nil {
-		tokens := Tokens(plain, 0)
-		for i := range tokens {
-			tokens[i].Span = Span{offset + at[tokens[i].Span.Start], offset + at[tokens[i].Span.End]}
+		first := len(tokens)
+		tokens = AppendTokens(tokens, plain, 0)
+		for i := range tokens[first:] {
+			t := &tokens[first+i]
+			t.Span = Span{offset + at[t.Span.Start], offset + at[t.Span.End]}
 		}
 		return tokens
 	}
-	var tokens []Token
 	var folded strings.Builder
 	var span Span
 	var digits bool
@@ -111,15 +122,6 @@ func caseFold(segment string) string {
 	return cases.Fold().String(segment)
 }
 
-func isASCII(s string) bool {
-	for i := range len(s) {
-		if s[i] >= utf8.RuneSelf {
-			return false
-		}
-	}
-	return true
-}
-
 const (
 	classSeparator = iota
 	classLetter
@@ -136,19 +138,38 @@ func asciiClass(c byte) int {
 	return classSeparator
 }
 
+// Traits of bytes say how a text is read.
+const (
+	capital byte = 1 << iota
+	encoded
+	beyondASCII
+)
+
+var traitsOf = func() (of [256]byte) {
+	for c := 'A'; c <= 'Z'; c++ {
+		of[c] = capital
+	}
+	of['%'] = encoded
+	for c := utf8.RuneSelf; c < 256; c++ {
+		of[c] = beyondASCII
+	}
+	return of
+}()
+
 // asciiTokens is the path almost every name takes: offsets before and after folding are the same, so
 // tokens are slices of one lower-cased copy.
-func asciiTokens(text string, offset int) []Token {
-	lower := strings.ToLower(text)
-	count, before := 0, classSeparator
-	for i := range len(lower) {
-		class := classes[lower[i]]
-		if class != before && class != classSeparator {
-			count++
+func asciiTokens(tokens []Token, lower string, offset int) []Token {
+	if tokens == nil {
+		count, before := 0, classSeparator
+		for i := range len(lower) {
+			class := classes[lower[i]]
+			if class != before && class != classSeparator {
+				count++
+			}
+			before = class
 		}
-		before = class
+		tokens = make([]Token, 0, count)
 	}
-	tokens := make([]Token, 0, count)
 	for i := 0; i < len(lower); {
 		class := classes[lower[i]]
 		start := i

@@ -34,40 +34,77 @@ var others = map[string]string{
 	".tmp": "an unfinished file", ".part": "an unfinished file", ".crdownload": "an unfinished file", ".bak": "a backup",
 }
 
+// Reader reads many names, one after the other, into the same memory: what it gives stands until it reads the next.
+type Reader struct{ tokens []Token }
+
+// Read reads a relative path: see the function Read.
+func (r *Reader) Read(path string) Name {
+	n := read(path, r.tokens[:0])
+	r.tokens = n.Tokens
+	return n
+}
+
 // Read reads a relative path. Both slashes separate folders. It never fails: any bytes give a Name whose
 // spans lie inside the path.
-func Read(path string) Name {
-	n := Name{Path: path, Litter: litter(path)}
-	n.Stem.Start = strings.LastIndexAny(path, `/\`) + 1
-	n.Stem.End = len(path)
+func Read(path string) Name { return read(path, nil) }
+
+func read(path string, space []Token) Name {
+	n := Name{Path: path}
+	n.Stem = Span{afterSlash(path, len(path)), len(path)}
+	n.Litter = litter(path, n.Stem.Start)
+	dot := 0
 	for {
-		dot := strings.LastIndexByte(path[n.Stem.Start:n.Stem.End], '.')
-		if dot <= 0 {
-			break
-		}
-		dot += n.Stem.Start
-		if !extensions[strings.ToLower(path[dot:n.Stem.End])] {
+		dot = strings.LastIndexByte(path[n.Stem.Start:n.Stem.End], '.')
+		if dot += n.Stem.Start; dot <= n.Stem.Start || !extensions[lower(path[dot:n.Stem.End])] {
 			break
 		}
 		n.Stem.End = dot
 	}
-	n.Extension = strings.ToLower(path[n.Stem.End:])
-	if dot := strings.LastIndexByte(path, '.'); n.Extension == "" && dot > n.Stem.Start && len(path)-dot <= 12 {
-		if what := others[strings.ToLower(path[dot:])]; what != "" {
+	n.Extension = lower(path[n.Stem.End:])
+	if n.Extension == "" && dot > n.Stem.Start && len(path)-dot <= 12 {
+		if what := others[lower(path[dot:])]; what != "" {
 			n.NoPicture = what + ", not a picture"
 		}
 	}
-	n.Tokens = Tokens(path[n.Stem.Start:n.Stem.End], n.Stem.Start)
+	n.Tokens = AppendTokens(space, path[n.Stem.Start:n.Stem.End], n.Stem.Start)
 	return n
+}
+
+// afterSlash is where the last part of path[:end] begins.
+func afterSlash(path string, end int) int {
+	for end > 0 && path[end-1] != '/' && path[end-1] != '\\' {
+		end--
+	}
+	return end
+}
+
+// lower is strings.ToLower, at once where extensions are written as nearly all are.
+func lower(extension string) string {
+	switch extension {
+	case "", ".jpg", ".jpeg", ".png", ".webp":
+		return extension
+	case ".JPG":
+		return ".jpg"
+	}
+	return strings.ToLower(extension)
+}
+
+// FolderSpans gives where each folder of the path stands, the nearest to the file first.
+func (n Name) FolderSpans(yield func(Span) bool) {
+	for end := n.Stem.Start - 1; end > 0; {
+		start := afterSlash(n.Path, end)
+		if !yield(Span{start, end}) {
+			return
+		}
+		end = start - 1
+	}
 }
 
 // Folders gives the tokens of each folder of the path, the nearest to the file first.
 func (n Name) Folders() [][]Token {
 	var folders [][]Token
-	for end := n.Stem.Start - 1; end > 0; {
-		start := strings.LastIndexAny(n.Path[:end], `/\`) + 1
-		folders = append(folders, Tokens(n.Path[start:end], start))
-		end = start - 1
+	for at := range n.FolderSpans {
+		folders = append(folders, Tokens(n.Path[at.Start:at.End], at.Start))
 	}
 	return folders
 }
@@ -75,29 +112,31 @@ func (n Name) Folders() [][]Token {
 // StemText is the stem as it was given.
 func (n Name) StemText() string { return n.Path[n.Stem.Start:n.Stem.End] }
 
-// litter names files that operating systems and desktop archivers leave beside pictures. Common practice,
-// no source.
-func litter(path string) string {
-	base := path[strings.LastIndexAny(path, `/\`)+1:]
-	for end := len(path) - len(base) - 1; end > 0; {
-		start := strings.LastIndexAny(path[:end], `/\`) + 1
+// litter names files that operating systems and desktop archivers leave beside pictures; base is where the file's own
+// name begins. Common practice, no source.
+func litter(path string, base int) string {
+	for end := base - 1; end > 0; {
+		start := afterSlash(path, end)
 		if folder := path[start:end]; folder != "" && strings.IndexByte("_.@$", folder[0]) >= 0 && litterFolders[strings.ToLower(folder)] {
 			return "kept by a system in its folder " + strings.ToLower(folder)
 		}
 		end = start - 1
 	}
+	name := path[base:]
 	switch {
-	case strings.HasPrefix(base, "._"):
+	case strings.HasPrefix(name, "._"):
 		return "a desktop's shadow file (._)"
-	case strings.HasPrefix(base, "~$"):
+	case strings.HasPrefix(name, "~$"):
 		return "an office program's lock file"
-	case litterFiles[strings.ToLower(base)]:
+	case len(name) <= longestLitter && litterFiles[strings.ToLower(name)]:
 		return "a desktop's folder settings"
-	case strings.HasPrefix(base, "."):
+	case strings.HasPrefix(name, "."):
 		return "a hidden file"
 	}
 	return ""
 }
+
+const longestLitter = len("ehthumbs.db")
 
 var (
 	litterFolders = words("__macosx .git .svn @eadir .thumbnails $recycle.bin .trashes .spotlight-v100 .appledouble")

@@ -107,8 +107,12 @@ func FuzzRead(f *testing.F) {
 	for _, s := range []string{"a/b.jpg", "\xff\xfe-1.png", "Ｐ(3).jpg.jpg", "\u202egnp.exe", "ﬃ½²٣.jpg", strings.Repeat("ä1", 2000)} {
 		f.Add(s)
 	}
+	var reader Reader
 	f.Fuzz(func(t *testing.T, path string) {
 		n := Read(path)
+		if again := reader.Read(path); !slices.Equal(again.Tokens, n.Tokens) || again.Stem != n.Stem || again.Extension != n.Extension || again.Litter != n.Litter || again.NoPicture != n.NoPicture {
+			t.Fatalf("a reader that has read before reads %+v, want %+v", again, n)
+		}
 		if n.Stem.Start < 0 || n.Stem.End > len(path) || n.Stem.Start > n.Stem.End {
 			t.Fatalf("stem %v outside %q", n.Stem, path)
 		}

@@ -59,11 +59,11 @@ func (l Lexicon) ReadTail(path string, tokens []Token) Tail {
 			if tail.Role == "" {
 				tail.Role = l.Roles[t.Folded]
 			}
-		case l.Marks[t.Folded]:
+		case !t.Digits && l.Marks[t.Folded]:
 			if copied[t.Folded] && (next.Digits && len(next.Folded) <= 2 || of[next.Folded]) {
 				i++ // "copy (2)" counts the copies, "copy of" goes before the name
 			}
-		case version[t.Folded] && next.Digits && len(next.Folded) <= 3 && (t.Span.End == next.Span.Start || len(t.Folded) > 1):
+		case !t.Digits && version[t.Folded] && next.Digits && len(next.Folded) <= 3 && (t.Span.End == next.Span.Start || len(t.Folded) > 1):
 			i++
 		case !t.Digits && last && tail.Number == NoNumber && len(tail.Rest) == 0 && len(t.Folded) == 1 && 'a' <= t.Folded[0] && t.Folded[0] <= 'z':
 			tail.Number, tail.NumberSpan, tail.Notation = int(t.Folded[0]-'a')+1, t.Span, Lettered

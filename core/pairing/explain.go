@@ -3,15 +3,22 @@ package pairing
 import (
 	"strconv"
 	"strings"
+	"sync"
+
+	"ambrosa/core/names"
 )
 
 // explain is one sentence for people: what was met, what was folded, what the name says besides, and what doubt is left.
 func explain(r *Reading, doubt string) string {
 	if len(r.Folded) == 0 && r.Role == "" && doubt == "" && r.Differs == "" {
-		if r.Number == nil {
-			return plain[r.Fit] + fieldName(r.Field) + "."
+		said := saying{r.Fit, r.Field, names.NoNumber}
+		if r.Number != nil {
+			said.number = *r.Number
 		}
-		return plain[r.Fit] + fieldName(r.Field) + ". Number " + strconv.Itoa(*r.Number) + "."
+		if sentence, often := sayings()[said]; often {
+			return sentence
+		}
+		return said.sentence()
 	}
 	var b strings.Builder
 	b.WriteString(plain[r.Fit])
@@ -41,6 +48,34 @@ func explain(r *Reading, doubt string) string {
 	}
 	return b.String()
 }
+
+// saying is a reading of which nothing else is to be said.
+type saying struct {
+	fit    Fit
+	field  Field
+	number int
+}
+
+func (s saying) sentence() string {
+	if s.number == names.NoNumber {
+		return plain[s.fit] + fieldName(s.field) + "."
+	}
+	return plain[s.fit] + fieldName(s.field) + ". Number " + strconv.Itoa(s.number) + "."
+}
+
+// sayings are those that most names of a delivery share, so that a million of them cost little.
+var sayings = sync.OnceValue(func() map[saying]string {
+	said := map[saying]string{}
+	for fit := range plain {
+		for _, field := range []Field{SKU, Barcode, Code, Title} {
+			for n := names.NoNumber; n < 100; n++ {
+				s := saying{fit, field, n}
+				said[s] = s.sentence()
+			}
+		}
+	}
+	return said
+})
 
 var plain = map[Fit]string{
 	Whole:  "The name is the ",

@@ -2,7 +2,6 @@ package pairing
 
 import (
 	"encoding/binary"
-	"runtime"
 	"strings"
 	"sync"
 
@@ -17,7 +16,9 @@ type Index struct {
 	parent      []int32        // the owner's product, by index; -1 where there is none
 	parents     map[int32]bool // the owners that have variants
 	fields      []Field
+	barcodes    bool // some owner has one
 	keys        []indexed
+	texts       []string // of each key, as the catalogue has it
 	arena       []byte   // the keys' canonical texts, each with the lengths of its tokens behind it
 	slots       []uint64 // open addressing: the upper half of a hash, and the place in keys plus one
 	longest     int      // tokens in the longest key
@@ -35,7 +36,6 @@ type indexed struct {
 	owner  int32
 	next   int32 // the next key of the same hash, plus one
 	length uint16
-	key    uint16 // index into the owner's keys
 	field  uint8
 	tokens uint8
 	telling,
@@ -71,6 +71,7 @@ func NewIndex(owners []Owner) *Index {
 			if _, known := fieldOf[k.Field]; !known && k.Text != "" && len(ix.fields) < 255 {
 				fieldOf[k.Field] = uint8(len(ix.fields))
 				ix.fields = append(ix.fields, k.Field)
+				ix.barcodes = ix.barcodes || k.Field == Barcode
 			}
 		}
 	}
@@ -92,16 +93,16 @@ func NewIndex(owners []Owner) *Index {
 			ix.parent[i] = -1
 		}
 	}
-	workers := runtime.GOMAXPROCS(0)
-	parts := make([]Index, workers)
-	var wg sync.WaitGroup
-	for w := range workers {
-		wg.Go(func() { parts[w].take(owners, w*len(owners)/workers, (w+1)*len(owners)/workers, fieldOf) })
+	parts := make([]Index, cores())
+	share(len(owners), func(w, from, to int) { parts[w].take(owners[from:to], int32(from), fieldOf) })
+	count, size := 0, 0
+	for _, p := range parts {
+		count, size = count+len(p.keys), size+len(p.arena)
 	}
-	wg.Wait()
+	ix.keys, ix.texts, ix.arena = make([]indexed, 0, count), make([]string, 0, count), make([]byte, 0, size)
 	for _, p := range parts {
 		shift := uint32(len(ix.arena))
-		ix.arena = append(ix.arena, p.arena...)
+		ix.arena, ix.texts = append(ix.arena, p.arena...), append(ix.texts, p.texts...)
 		for _, k := range p.keys {
 			k.at += shift
 			ix.keys = append(ix.keys, k)
@@ -109,22 +110,27 @@ func NewIndex(owners []Owner) *Index {
 		ix.Unfit = append(ix.Unfit, p.Unfit...)
 		ix.longest, ix.longestCode = max(ix.longest, p.longest), max(ix.longestCode, p.longestCode)
 	}
-	size := 1024
-	for size < 2*len(ix.keys) {
-		size *= 2
-	}
-	ix.slots = make([]uint64, size)
+	ix.slots = make([]uint64, powerOfTwo(2*len(ix.keys)))
 	for i := range ix.keys {
 		ix.insert(int32(i))
 	}
 	return ix
 }
 
-func (ix *Index) take(owners []Owner, from, to int, fieldOf map[Field]uint8) {
+// take indexes the keys of some owners, of which the first has the number first.
+func (ix *Index) take(owners []Owner, first int32, fieldOf map[Field]uint8) {
+	count, size := 0, 0
+	for _, o := range owners {
+		for _, k := range o.Keys {
+			count, size = count+1, size+len(k.Text)
+		}
+	}
+	ix.keys, ix.texts, ix.arena = make([]indexed, 0, count), make([]string, 0, count), make([]byte, 0, size+4*count)
 	var r rolled
 	var at []int
-	for o := from; o < to; o++ {
-		for k, key := range owners[o].Keys {
+	var space []names.Token
+	for o := range owners {
+		for _, key := range owners[o].Keys {
 			if key.Text == "" {
 				continue
 			}
@@ -132,7 +138,7 @@ func (ix *Index) take(owners []Owner, from, to int, fieldOf map[Field]uint8) {
 			if !ok {
 				continue
 			}
-			entry := indexed{owner: int32(o), key: uint16(k), field: field}
+			entry := indexed{owner: first + int32(o), field: field}
 			if key.Field == Barcode {
 				form, ok := gtin.Fourteen(strings.Map(onlyDigits, key.Text))
 				if !ok {
@@ -142,10 +148,11 @@ func (ix *Index) take(owners []Owner, from, to int, fieldOf map[Field]uint8) {
 				entry.hash, entry.tokens, entry.telling, entry.numeric = barcodeHash(form), 1, true, true
 				entry.at, entry.length = uint32(len(ix.arena)), uint16(len(form))
 				ix.arena = append(append(ix.arena, form...), byte(len(form)))
-				ix.keys = append(ix.keys, entry)
+				ix.keys, ix.texts = append(ix.keys, entry), append(ix.texts, key.Text)
 				continue
 			}
-			tokens := names.Tokens(key.Text, 0)
+			tokens := names.AppendTokens(space[:0], key.Text, 0)
+			space = tokens
 			at = r.set(tokens, at[:0])
 			switch {
 			case len(tokens) == 0:
@@ -167,7 +174,7 @@ func (ix *Index) take(owners []Owner, from, to int, fieldOf map[Field]uint8) {
 			for _, t := range tokens {
 				ix.arena = append(ix.arena, byte(min(len(t.Folded), 255)))
 			}
-			ix.keys = append(ix.keys, entry)
+			ix.keys, ix.texts = append(ix.keys, entry), append(ix.texts, key.Text)
 			if key.Field != Title {
 				ix.longestCode = max(ix.longestCode, int(entry.length))
 			}
@@ -252,7 +259,8 @@ func (ix *Index) pieces(k *indexed, into []piece) []piece {
 	return into
 }
 
-func (ix *Index) key(k *indexed) Key { return ix.owners[k.owner].Keys[k.key] }
+// text is a key as the catalogue has it.
+func (ix *Index) text(key int32) string { return ix.texts[key] }
 
 // agreement says how a run of tokens and a canonical text agree.
 type agreement uint8

@@ -26,8 +26,10 @@ type met struct {
 // hand is one core's working memory for reading names.
 type hand struct {
 	rolled
-	at   []int
-	mets []met
+	reader names.Reader
+	folder []names.Token
+	at     []int
+	mets   []met
 }
 
 // maxNameTokens is how many tokens of a name are read; longer ones are no names.
@@ -74,7 +76,7 @@ func (ix *Index) find(w *hand, path string, tokens []names.Token, level int16, l
 				}
 			}
 		}
-		if tokens[i].Digits {
+		if tokens[i].Digits && ix.barcodes {
 			ix.findBarcode(w, tokens, i, level)
 		}
 	}
@@ -188,10 +190,11 @@ func (ix *Index) readFolders(w *hand, n names.Name, own []names.Token, lexicon n
 	if !lexicon.IsCamera(n.Path, own) {
 		rest = restHash(own, tail.Rest)
 	}
-	folders := n.Folders()
 	level := int16(0)
-	for _, tokens := range folders {
+	for at := range n.FolderSpans {
 		level++
+		w.folder = names.AppendTokens(w.folder[:0], n.Path[at.Start:at.End], at.Start)
+		tokens := w.folder
 		if len(tokens) == 0 || len(tokens) > maxNameTokens {
 			continue
 		}
@@ -220,12 +223,16 @@ func (ix *Index) readFolders(w *hand, n names.Name, own []names.Token, lexicon n
 		}
 		w.mets = kept
 	}
-	ix.across(w, n, own, folders, lexicon)
+	ix.across(w, n, own, lexicon)
 }
 
 // across reads keys that begin in the nearest folders and end in the name.
-func (ix *Index) across(w *hand, n names.Name, own []names.Token, folders [][]names.Token, lexicon names.Lexicon) {
-	if len(folders) == 0 || len(folders[0]) == 0 || len(own) == 0 || len(w.mets) > 0 {
+func (ix *Index) across(w *hand, n names.Name, own []names.Token, lexicon names.Lexicon) {
+	if len(own) == 0 || len(w.mets) > 0 {
+		return
+	}
+	folders := n.Folders()
+	if len(folders) == 0 || len(folders[0]) == 0 {
 		return
 	}
 	var tokens []names.Token
@@ -251,10 +258,11 @@ func (ix *Index) across(w *hand, n names.Name, own []names.Token, folders [][]na
 
 // reading turns a met key into what is said of it.
 func (ix *Index) reading(path string, m *met) Reading {
-	key := ix.key(&ix.keys[m.key])
-	return Reading{Owner: ix.owners[ix.keys[m.key].owner].ID, Field: key.Field, Key: key.Text, Fit: m.fit, Number: numberOf(int(m.number)), Role: m.role,
-		NameSpan: names.Span{Start: int(m.start), End: int(m.end)}, KeySpan: names.Span{Start: 0, End: len(key.Text)},
-		Score: 1, Folded: folded(path[m.start:m.end], key.Text)}
+	key := &ix.keys[m.key]
+	text := ix.text(m.key)
+	return Reading{Owner: ix.owners[key.owner].ID, Field: ix.fields[key.field], Key: text, Fit: m.fit, Number: numberOf(int(m.number)), Role: m.role,
+		NameSpan: names.Span{Start: int(m.start), End: int(m.end)}, KeySpan: names.Span{Start: 0, End: len(text)},
+		Score: 1, Folded: folded(path[m.start:m.end], text)}
 }
 
 // numbers are what a Reading's Number points to, so that a million of them cost nothing.

@@ -24,6 +24,9 @@ const (
 	groupsDiffer
 )
 
+// twiceAtMost is the best score of two slips.
+const twiceAtMost = .55
+
 func (m *nearMiss) fit() Fit {
 	if m.how == partOf {
 		return Part
@@ -63,7 +66,7 @@ func (v *view) nearness(u *unit, most int) (nearMiss, bool) {
 	case d == 2 && len(key) > minNear:
 		m.score = .5
 		if sameLength && sameBytes(u.text, key) {
-			m.score = .55
+			m.score = twiceAtMost
 		}
 	default:
 		return m, false

@@ -1,9 +1,6 @@
 package pairing
 
-import (
-	"bytes"
-	"sync"
-)
+import "bytes"
 
 // search looks for the units among the keys, on all cores: for those that a key is but for one slip, or for leading
 // zeros, and those that are a part of a key.
@@ -32,36 +29,32 @@ func (s *Study) search(units []*unit) {
 		miss nearMiss
 	}
 	hits := make([][]hit, cores())
-	var wg sync.WaitGroup
-	for w := range hits {
-		wg.Go(func() {
-			var v view
-			var hashes []uint64
-			var passed []int32
-			seen := make([]int32, len(units)) // the last key that each unit was compared with, plus one
-			for k := w * len(s.index.keys) / len(hits); k < (w+1)*len(s.index.keys)/len(hits); k++ {
-				if s.index.fields[s.index.keys[k].field] == Title {
-					continue
-				}
-				v.see(s.index, int32(k))
-				hashes = v.hashesOfParts(hashes[:0])
-				if len(v.canonical) >= minNear {
-					hashes = v.slipped.deletions(hashes)
-				}
-				passed = sh.sift(hashes, passed)
-				for _, i := range passed {
-					sh.find(hashes[i], func(u int32) {
-						if seen[u] == int32(k+1) {
-							return
-						}
-						seen[u] = int32(k + 1)
-						v.compare(units[u], func(m nearMiss) { hits[w] = append(hits[w], hit{u, m}) })
-					})
-				}
+	share(len(s.index.keys), func(w, from, to int) {
+		var v view
+		var hashes []uint64
+		var passed []int32
+		seen := make([]int32, len(units)) // the last key that each unit was compared with, plus one
+		for k := from; k < to; k++ {
+			if s.index.fields[s.index.keys[k].field] == Title {
+				continue
 			}
-		})
-	}
-	wg.Wait()
+			v.see(s.index, int32(k))
+			hashes = v.hashesOfParts(hashes[:0])
+			if len(v.canonical) >= minNear {
+				hashes = v.slipped.deletions(hashes)
+			}
+			passed = sh.sift(hashes, passed)
+			for _, i := range passed {
+				sh.find(hashes[i], func(u int32) {
+					if seen[u] == int32(k+1) {
+						return
+					}
+					seen[u] = int32(k + 1)
+					v.compare(units[u], func(m nearMiss) { hits[w] = append(hits[w], hit{u, m}) })
+				})
+			}
+		}
+	})
 	for _, part := range hits {
 		for _, h := range part {
 			units[h.unit].add(h.miss)

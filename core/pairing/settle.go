@@ -10,36 +10,57 @@ import (
 
 // candidate is an owner that a name may mean all the same.
 type candidate struct {
-	Reading
-	owner int32
-	grade Grade // what it is worth if it stays alone
-	doubt string
+	owner   int32
+	likely  bool // if it stays alone
+	score   float64
+	doubt   string
+	reading *Reading // nil where miss and of say it: few candidates are ever said
+	miss    *nearMiss
+	of      *missing
+}
+
+// missing is a run of a name's tokens that misses keys, and what the name says behind it.
+type missing struct {
+	run
+	span names.Span
+	tail names.Tail
+}
+
+// candidates are those of one name, each owner's best.
+type candidates []candidate
+
+func (cs *candidates) add(c candidate) {
+	for i := range *cs {
+		if (*cs)[i].owner == c.owner {
+			if (*cs)[i].score < c.score {
+				(*cs)[i] = c
+			}
+			return
+		}
+	}
+	*cs = append(*cs, c)
+}
+
+// settling is one core's working memory for it.
+type settling struct {
+	reader names.Reader
+	found  candidates
 }
 
 // settle says what a name is worth in which no key stands for sure: likely where one owner stands clear of the others,
 // contested where two do, else unclaimed with the nearest three.
-func (s *Study) settle(file int, v *verdict, allowed *allowance) Claim {
+func (s *Study) settle(working *settling, file int, v *verdict, allowed *allowance) Claim {
 	path := s.files[file].Path
-	n := names.Read(path)
-	var found []candidate
-	add := func(c candidate) {
-		for i := range found {
-			if found[i].owner == c.owner {
-				if found[i].Score < c.Score {
-					found[i] = c
-				}
-				return
-			}
-		}
-		found = append(found, c)
-	}
+	n := working.reader.Read(path)
+	found := working.found[:0]
+	defer func() { working.found = found }()
 	known := s.known(file)
 	strong := 0 // tokens that the key met takes
 	if v.best != nil {
 		r := s.index.reading(path, v.best)
-		c := candidate{Reading: r, owner: s.owner(v.best), grade: Likely, doubt: v.doubt}
-		if c.Score = .8; v.grade == Unclaimed {
-			c.Score, c.grade = .6, Unclaimed
+		c := candidate{reading: &r, owner: s.owner(v.best), likely: true, score: .8, doubt: v.doubt}
+		if v.grade == Unclaimed {
+			c.score, c.likely = .6, false
 		}
 		strong = int(v.best.to - v.best.from)
 		if variant, ok := s.variantNamed(n, v.best, r); ok {
@@ -47,39 +68,41 @@ func (s *Study) settle(file int, v *verdict, allowed *allowance) Claim {
 		} else if v.grade == Sure {
 			return s.claim(file, v, new(Reading))
 		}
-		add(c)
+		found.add(c)
 	}
-	for _, run := range s.weak.files[int32(file)] {
+	for _, run := range s.weak.files[file] {
 		if int(run.to-run.from) <= strong && v.best != nil && v.best.fit != Folder {
 			continue
 		}
-		s.nearMisses(n, run, known, allowed, add)
+		s.nearMisses(n, run, known, allowed, &found)
 	}
-	s.words(n, v, known, allowed, add)
+	s.words(n, v, known, allowed, &found)
 	return s.settled(found)
 }
 
-func (s *Study) settled(found []candidate) Claim {
-	slices.SortStableFunc(found, func(a, b candidate) int { return cmp.Compare(b.Score, a.Score) })
+func (s *Study) settled(found candidates) Claim {
+	slices.SortStableFunc(found, func(a, b candidate) int { return cmp.Compare(b.score, a.score) })
 	if len(found) == 0 {
 		return Claim{Grade: Unclaimed, Why: "Nothing in the catalogue is called like this."}
 	}
 	best := found[0]
 	claim := Claim{Grade: Unclaimed}
-	if best.grade == Likely {
+	if best.likely {
 		rivals := 0
 		for _, c := range found[1:] {
-			if c.grade == Likely && c.Score > best.Score-.1 && !(s.index.parent[best.owner] == c.owner) {
+			if c.likely && c.score > best.score-.1 && !(s.index.parent[best.owner] == c.owner) {
 				rivals++
 			}
 		}
 		if rivals == 0 {
-			return Claim{Grade: Likely, Reading: &best.Reading, Why: explain(&best.Reading, best.doubt)}
+			r := s.read(&best)
+			return Claim{Grade: Likely, Reading: &r, Why: explain(&r, best.doubt)}
 		}
 		claim.Grade = Contested
 	}
-	for _, c := range found[:min(3, len(found))] {
-		claim.Candidates = append(claim.Candidates, c.Reading)
+	claim.Candidates = make([]Reading, min(maxSaid, len(found)))
+	for i := range claim.Candidates {
+		claim.Candidates[i] = s.read(&found[i])
 	}
 	switch {
 	case claim.Grade == Contested:
@@ -87,13 +110,13 @@ func (s *Study) settled(found []candidate) Claim {
 	case best.doubt != "":
 		claim.Why = best.doubt
 	default:
-		claim.Why = "Nobody has this key. Nearest: " + explain(&best.Reading, "")
+		claim.Why = "Nobody has this key. Nearest: " + explain(&claim.Candidates[0], "")
 	}
 	return claim
 }
 
 // nearMisses adds what a run of the name may mean, but for fields whose key is known.
-func (s *Study) nearMisses(n names.Name, run run, known []uint8, allowed *allowance, add func(candidate)) {
+func (s *Study) nearMisses(n names.Name, run run, known []uint8, allowed *allowance, found *candidates) {
 	if len(run.unit.found) == 0 {
 		return
 	}
@@ -104,26 +127,18 @@ func (s *Study) nearMisses(n names.Name, run run, known []uint8, allowed *allowa
 		at := r.set(n.Tokens[run.from:run.to], nil)
 		_, sibling = s.index.extensions()[extension(r.part(0, at[len(at)-1]), len(n.Tokens[run.to].Folded), n.Tokens[run.to].Digits)]
 	}
-	tail := s.lexicon.ReadTail(n.Path, n.Tokens[run.to:])
-	span := names.Span{Start: n.Tokens[run.from].Span.Start, End: n.Tokens[run.to-1].Span.End}
-	var parts []nearMiss
-	for _, m := range run.unit.found {
+	of := &missing{run, names.Span{Start: n.Tokens[run.from].Span.Start, End: n.Tokens[run.to-1].Span.End}, s.lexicon.ReadTail(n.Path, n.Tokens[run.to:])}
+	var parts []*nearMiss
+	for i := range run.unit.found {
+		m := &run.unit.found[i]
 		key := &s.index.keys[m.key]
-		if !allowed.met(key.field, m.fit()) || slices.Contains(known, key.field) {
-			continue
-		}
-		if m.how == partOf {
+		switch {
+		case !allowed.met(key.field, m.fit()) || slices.Contains(known, key.field):
+		case m.how == partOf:
 			parts = append(parts, m)
-			continue
+		default:
+			found.add(candidate{owner: key.owner, likely: m.likely && !sibling, score: float64(m.score) - .02*float64(run.from), miss: m, of: of})
 		}
-		keyText := s.index.key(key).Text
-		number := tail.Number
-		if letter := strings.TrimPrefix(run.unit.canonical, string(s.index.canonical(key))); len(letter) == 1 && number == names.NoNumber && 'a' <= letter[0] && letter[0] <= 'z' {
-			number = int(letter[0]-'a') + 1 // a letter right behind a key that ends in letters
-		}
-		add(candidate{owner: key.owner, grade: grade(m.likely && !sibling), Reading: Reading{Owner: s.index.owners[key.owner].ID, Field: s.index.fields[key.field], Key: keyText, Fit: Near,
-			Number: numberOf(number), Role: tail.Role, NameSpan: span, KeySpan: names.Span{Start: 0, End: len(keyText)},
-			Score: float64(m.score) - .02*float64(run.from), Differs: s.index.differs(run.unit, &m)}})
 	}
 	// A part counts where the whole name less number, role and marks is one.
 	if len(parts) == 0 || run.unit.parts > maxParts || run.from > 0 {
@@ -145,44 +160,56 @@ func (s *Study) nearMisses(n names.Name, run run, known []uint8, allowed *allowa
 		family = family && (owner == product || s.index.parent[owner] == product)
 	}
 	if family && !one {
-		key := s.index.key(&s.index.keys[parts[0].key]).Text
-		add(candidate{owner: product, grade: grade(enough), doubt: "The keys it is a part of are all of this product.", Reading: Reading{
-			Owner: s.index.owners[product].ID, Field: s.index.fields[s.index.keys[parts[0].key].field], Key: key, Fit: Part, Number: numberOf(tail.Number), Role: tail.Role,
-			NameSpan: span, KeySpan: names.Span{Start: 0, End: 0}, Score: .72, Differs: missing(key, partSpan(key, parts[0]))}})
+		r := s.readMiss(parts[0], of)
+		r.Owner, r.KeySpan, r.Score = s.index.owners[product].ID, names.Span{}, .72
+		found.add(candidate{owner: product, likely: enough, score: r.Score, doubt: "The keys it is a part of are all of this product.", reading: &r})
+	}
+	score := .7
+	if !one {
+		score = .58 // before two slips, behind one
 	}
 	for _, m := range parts {
-		key := &s.index.keys[m.key]
-		text := s.index.key(key).Text
-		c := candidate{owner: key.owner, grade: grade(one && enough), Reading: Reading{Owner: s.index.owners[key.owner].ID, Field: s.index.fields[key.field], Key: text, Fit: Part,
-			Number: numberOf(tail.Number), Role: tail.Role, NameSpan: span, KeySpan: partSpan(text, m), Score: .7, Differs: missing(text, partSpan(text, m))}}
-		if !one {
-			c.Score = .58 // before two slips, behind one
-		}
-		add(c)
+		found.add(candidate{owner: s.index.keys[m.key].owner, likely: one && enough, score: score, miss: m, of: of})
 	}
 }
 
-func grade(likely bool) Grade {
-	if likely {
-		return Likely
+// read is what is said of a candidate.
+func (s *Study) read(c *candidate) Reading {
+	if c.reading != nil {
+		return *c.reading
 	}
-	return Unclaimed
+	r := s.readMiss(c.miss, c.of)
+	r.Score = c.score
+	return r
 }
 
-// partSpan is where in a key's text a part stands.
-func partSpan(key string, m nearMiss) names.Span {
-	tokens := names.Tokens(key, 0)
-	return names.Span{Start: tokens[m.from].Span.Start, End: tokens[m.to-1].Span.End}
+// readMiss is what is said of a key that a run of a name misses.
+func (s *Study) readMiss(m *nearMiss, of *missing) Reading {
+	key := &s.index.keys[m.key]
+	text := s.index.text(m.key)
+	r := Reading{Owner: s.index.owners[key.owner].ID, Field: s.index.fields[key.field], Key: text, Fit: m.fit(), Number: numberOf(of.tail.Number), Role: of.tail.Role,
+		NameSpan: of.span, KeySpan: names.Span{Start: 0, End: len(text)}}
+	if m.how == partOf {
+		tokens := names.Tokens(text, 0)
+		r.KeySpan = names.Span{Start: tokens[m.from].Span.Start, End: tokens[m.to-1].Span.End}
+		r.Differs = lacks(text, r.KeySpan)
+		return r
+	}
+	r.Differs = s.index.differs(of.unit, m)
+	if letter := strings.TrimPrefix(of.unit.canonical, string(s.index.canonical(key))); len(letter) == 1 && of.tail.Number == names.NoNumber && 'a' <= letter[0] && letter[0] <= 'z' {
+		r.Number = numberOf(int(letter[0]-'a') + 1) // a letter right behind a key that ends in letters
+	}
+	return r
 }
 
-// missing says what of a key a part lacks.
-func missing(key string, part names.Span) string {
-	var lacks []string
+// lacks says what of a key a part lacks.
+func lacks(key string, part names.Span) string {
+	var missing []string
 	if part.Start > 0 {
-		lacks = append(lacks, "“"+key[:part.Start]+"” before")
+		missing = append(missing, "“"+key[:part.Start]+"” before")
 	}
 	if part.End < len(key) {
-		lacks = append(lacks, "“"+key[part.End:]+"” behind")
+		missing = append(missing, "“"+key[part.End:]+"” behind")
 	}
-	return "it lacks " + strings.Join(lacks, " and ")
+	return "it lacks " + strings.Join(missing, " and ")
 }

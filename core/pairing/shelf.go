@@ -2,7 +2,6 @@ package pairing
 
 import (
 	"math/bits"
-	"runtime"
 	"sync"
 )
 
@@ -121,6 +120,3 @@ func (sh *shelf) find(hash uint64, yield func(unit int32)) {
 		}
 	}
 }
-
-// cores is how many work at once.
-func cores() int { return runtime.GOMAXPROCS(0) }

@@ -2,7 +2,6 @@ package pairing
 
 import (
 	"slices"
-	"sync"
 	"sync/atomic"
 )
 
@@ -16,14 +15,18 @@ func (s *Study) searchTwice(units []*unit) {
 	if len(units) == 0 {
 		return
 	}
-	named := textsOf(len(units), func(i int, _ *view) (string, bool) { return units[i].text, true })
-	keyed := textsOf(len(s.index.keys), func(i int, v *view) (string, bool) {
-		k := &s.index.keys[i]
-		if s.index.fields[k.field] == Title || k.length <= minNear {
-			return "", false
+	named := textsOf(len(units), func(i int, v *view) []byte {
+		v.scratch.text = append(v.scratch.text[:0], units[i].text...)
+		return v.scratch.text
+	})
+	keyed := textsOf(len(s.index.keys), func(i int, v *view) []byte {
+		if k := &s.index.keys[i]; s.index.fields[k.field] == Title || k.length <= minNear {
+			return nil
 		}
-		v.see(s.index, int32(i))
-		return string(v.slipped.text), len(v.slipped.text) > minNear
+		if v.see(s.index, int32(i)); len(v.slipped.text) <= minNear {
+			return nil
+		}
+		return v.slipped.text
 	})
 	type job struct {
 		slip
@@ -41,50 +44,40 @@ func (s *Study) searchTwice(units []*unit) {
 	}
 	slices.SortStableFunc(jobs, func(a, b job) int { return len(b.of) + len(b.asks) - len(a.of) - len(a.asks) })
 	var next atomic.Int32
-	found := make([][]pair, cores())
-	var wg sync.WaitGroup
-	for w := range found {
-		wg.Go(func() {
-			var m matcher
-			for j := int(next.Add(1)) - 1; j < len(jobs); j = int(next.Add(1)) - 1 {
-				m.match(&jobs[j].slip, jobs[j].named, jobs[j].keyed)
+	matchers := make([]matcher, cores())
+	share(len(matchers), func(w, _, _ int) {
+		m := &matchers[w]
+		m.found, m.units = make([][]pair, len(matchers)), len(units)
+		for j := int(next.Add(1)) - 1; j < len(jobs); j = int(next.Add(1)) - 1 {
+			m.match(&jobs[j].slip, jobs[j].named, jobs[j].keyed)
+		}
+	})
+	share(len(matchers), func(_, from, to int) {
+		for share := from; share < to; share++ {
+			var found []pair
+			for _, m := range matchers {
+				found = append(found, m.found[share]...)
 			}
-			found[w] = m.found
-		})
-	}
-	wg.Wait()
-	s.compareFound(units, slices.Concat(found...))
+			s.compareFound(units, found)
+		}
+	})
 }
 
-// pair is a unit and a key that may be near it.
-type pair struct{ unit, key int32 }
+// pair is a unit, in the upper half, and a key that may be near it.
+type pair uint64
 
 // compareFound compares what the hashes led to.
 func (s *Study) compareFound(units []*unit, found []pair) {
-	slices.SortFunc(found, func(a, b pair) int {
-		if a.unit != b.unit {
-			return int(a.unit - b.unit)
-		}
-		return int(a.key - b.key)
-	})
-	found = slices.Compact(found)
-	var wg sync.WaitGroup
-	for w := range cores() {
-		wg.Go(func() {
-			var v view
-			from, to := int32(w*len(units)/cores()), int32((w+1)*len(units)/cores())
-			at, _ := slices.BinarySearchFunc(found, from, func(p pair, unit int32) int { return int(p.unit - unit) })
-			for ; at < len(found) && found[at].unit < to; at++ {
-				v.see(s.index, found[at].key)
-				if u := units[found[at].unit]; u.canonical != string(v.canonical) {
-					if m, ok := v.nearness(u, 2); ok {
-						u.add(m)
-					}
-				}
+	slices.Sort(found)
+	var v view
+	for _, p := range slices.Compact(found) {
+		v.see(s.index, int32(uint32(p)))
+		if u := units[p>>32]; u.canonical != string(v.canonical) {
+			if m, ok := v.nearness(u, 2); ok {
+				u.add(m)
 			}
-		})
+		}
 	}
-	wg.Wait()
 }
 
 // texts are some of one length, by columns.
@@ -94,21 +87,28 @@ type texts struct {
 	whole   []uint64 // the hash of each
 }
 
-// textsOf reads texts of at most maxTwice + 2 letters, by length, as each core has read them.
-func textsOf(count int, read func(i int, v *view) (text string, ok bool)) (byLength [maxTwice + 3][]texts) {
+// textsOf reads texts of at most maxTwice + 2 letters, by length, as each core has read them; read says none by nil.
+func textsOf(count int, read func(i int, v *view) []byte) (byLength [maxTwice + 3][]texts) {
 	parts := make([][maxTwice + 3]texts, cores())
-	var wg sync.WaitGroup
-	for w := range parts {
-		wg.Go(func() {
-			var v view
-			for i := w * count / len(parts); i < (w+1)*count/len(parts); i++ {
-				if text, ok := read(i, &v); ok && len(text) <= maxTwice+2 {
-					parts[w][len(text)].add(int32(i), text)
-				}
+	share(count, func(w, from, to int) {
+		var v view
+		var all []byte // one after the other
+		lengths := make([]uint8, to-from)
+		var counts [maxTwice + 3]int
+		for i := from; i < to; i++ {
+			if text := read(i, &v); len(text) <= maxTwice+2 {
+				all = append(all, text...)
+				lengths[i-from] = uint8(len(text))
+				counts[len(text)]++
 			}
-		})
-	}
-	wg.Wait()
+		}
+		for i := from; i < to; i++ {
+			if n := int(lengths[i-from]); n > 0 {
+				parts[w][n].add(int32(i), all[:n], counts[n])
+				all = all[n:]
+			}
+		}
+	})
 	for _, p := range parts {
 		for n := range p {
 			if len(p[n].ids) > 0 {
@@ -119,15 +119,19 @@ func textsOf(count int, read func(i int, v *view) (text string, ok bool)) (byLen
 	return byLength
 }
 
-func (t *texts) add(id int32, text string) {
+// add adds one text of so many that come.
+func (t *texts) add(id int32, text []byte, count int) {
 	if t.letters == nil {
-		t.letters = make([][]byte, len(text))
+		t.letters, t.ids, t.whole = make([][]byte, len(text)), make([]int32, 0, count), make([]uint64, 0, count)
+		for i := range t.letters {
+			t.letters[i] = make([]byte, 0, count)
+		}
 	}
 	t.ids = append(t.ids, id)
 	h := uint64(0)
-	for i := range len(text) {
-		t.letters[i] = append(t.letters[i], text[i])
-		h = h*base + uint64(text[i]) + 1
+	for i, letter := range text {
+		t.letters[i] = append(t.letters[i], letter)
+		h = h*base + values[letter]
 	}
 	t.whole = append(t.whole, h)
 }
@@ -135,53 +139,75 @@ func (t *texts) add(id int32, text string) {
 // hash gives the hashes of the texts from one to another, rearranged: what the places that change add to the whole's.
 func (t *texts) hash(a arrangement, from, to int, into []uint64) []uint64 {
 	into = append(into[:0], t.whole[from:to]...)
-	constant, changes := a.changes(len(t.letters))
-	for i, factor := range changes {
+	for i, factor := range a.changes(len(t.letters)) {
 		if factor == 0 {
 			continue
 		}
 		column := t.letters[i][from:to]
 		into := into[:len(column)]
 		for j, letter := range column {
-			into[j] += factor * uint64(letter)
+			into[j] += factor * values[letter]
 		}
 	}
 	for j, h := range into {
-		h = (h + constant) * spread
+		h *= spread
 		into[j] = h ^ h>>32
 	}
 	return into
 }
 
+// values stand for letters: of two of them, the sum says which they are.
+var values = func() (of [256]uint64) {
+	for c := range of {
+		of[c] = mix(uint64(c) + 1)
+	}
+	return of
+}()
+
 // spread brings a hash's lower bits up (D. E. Knuth, The Art of Computer Programming 3, section 6.4).
 const spread = 0x9e3779b97f4a7c15
 
-// arrangement is a text made of another's letters: their places, and struck where any letter may stand.
-type arrangement []int8
+// arrangement is a text made of another's letters: their places, and struck where any letter may stand. From one place
+// on, if that is not unpaired, letters are taken two by two whichever comes first.
+type arrangement struct {
+	places []int8
+	paired int
+}
 
-const struck = -1
+const (
+	struck   = -1
+	unpaired = -1
+)
 
-func plainly(n int) arrangement {
-	a := make(arrangement, n)
-	for i := range a {
-		a[i] = int8(i)
+func asItStands(n int) arrangement {
+	a := arrangement{make([]int8, n), unpaired}
+	for i := range a.places {
+		a.places[i] = int8(i)
 	}
 	return a
 }
 
 func (a arrangement) strike(i int) arrangement {
-	a = slices.Clone(a)
-	a[i] = struck
+	a.places = slices.Clone(a.places)
+	a.places[i] = struck
 	return a
 }
 
 func (a arrangement) swap(i int) arrangement {
-	a = slices.Clone(a)
-	a[i], a[i+1] = a[i+1], a[i]
+	a.places = slices.Clone(a.places)
+	a.places[i], a.places[i+1] = a.places[i+1], a.places[i]
 	return a
 }
 
-func (a arrangement) drop(i int) arrangement { return slices.Delete(slices.Clone(a), i, i+1) }
+func (a arrangement) drop(i int) arrangement {
+	a.places = slices.Delete(slices.Clone(a.places), i, i+1)
+	return a
+}
+
+func (a arrangement) pair(from int) arrangement {
+	a.paired = from
+	return a
+}
 
 // powers are those of rolled's polynomial.
 var powers = func() (p [maxTwice + 3]uint64) {
@@ -192,20 +218,24 @@ var powers = func() (p [maxTwice + 3]uint64) {
 	return p
 }()
 
-// changes is what the hash of an arrangement is more than that of the n letters as they stand: a constant, and a factor
-// for each letter.
-func (a arrangement) changes(n int) (constant uint64, factors [maxTwice + 2]uint64) {
-	for i, place := range a {
-		if place != struck {
-			constant += powers[len(a)-1-i]
-			factors[place] += powers[len(a)-1-i]
+// changes is what the hash of an arrangement is more than that of the n letters as they stand: a factor for each. Two that
+// are paired have one factor.
+func (a arrangement) changes(n int) (factors [maxTwice + 2]uint64) {
+	last := len(a.places) - 1
+	for i, place := range a.places {
+		if place == struck {
+			continue
 		}
+		power := powers[last-i]
+		if a.paired != unpaired && i >= a.paired && (i-a.paired)%2 == 1 {
+			power = powers[last-i+1]
+		}
+		factors[place] += power
 	}
 	for i := range n {
-		constant -= powers[n-1-i]
 		factors[i] -= powers[n-1-i]
 	}
-	return constant, factors
+	return factors
 }
 
 // slip is a way to be two slips apart: one of the arrangements of a name is one of those of a key.
@@ -214,14 +244,16 @@ type slip struct{ of, asks []arrangement }
 // twoSlips are the ways for a name of n letters and a key of k, but for one letter dropped from each, which the search for
 // one slip finds.
 func twoSlips(n, k int) (ways []slip) {
-	name, key := plainly(n), plainly(k)
+	name, key := asItStands(n), asItStands(k)
 	switch k - n {
 	case 0:
 		for i := range n {
 			for j := i + 1; j < n; j++ {
 				ways = append(ways, slip{[]arrangement{name.strike(i).strike(j)}, []arrangement{key.strike(i).strike(j)}})
 			}
-			ways = append(ways, slip{[]arrangement{name.strike(i)}, every(n-1, func(j int) arrangement { return key.swap(j).strike(i) })})
+			for from := range 2 { // every second swap at once
+				ways = append(ways, slip{[]arrangement{name.strike(i).pair(from)}, []arrangement{key.strike(i).pair(from)}})
+			}
 		}
 		ways = append(ways, slip{every(n-1, name.swap), every(n-1, key.swap)})
 	case 1:
@@ -254,7 +286,8 @@ type matcher struct {
 	shelf  shelf
 	hashes []uint64
 	passed []int32
-	found  []pair
+	found  [][]pair // by share of the units
+	units  int      // so many
 }
 
 // block is how many texts are rearranged at once.
@@ -277,7 +310,10 @@ func (m *matcher) match(way *slip, named, keyed []texts) {
 		m.hashed(&t, way.asks, func(ids []int32) {
 			m.passed = m.shelf.sift(m.hashes, m.passed)
 			for _, i := range m.passed {
-				m.shelf.find(m.hashes[i], func(unit int32) { m.found = append(m.found, pair{unit, ids[i]}) })
+				m.shelf.find(m.hashes[i], func(unit int32) {
+					share := int(unit) * len(m.found) / m.units
+					m.found[share] = append(m.found[share], pair(unit)<<32|pair(ids[i]))
+				})
 			}
 		})
 	}

@@ -1,10 +1,8 @@
 package pairing
 
 import (
-	"runtime"
 	"slices"
 	"strings"
-	"sync"
 
 	"ambrosa/core/names"
 )
@@ -33,34 +31,28 @@ type Choice struct {
 
 // NewStudy reads every file against the index, on all cores. The cost is linear in the names' bytes.
 func NewStudy(index *Index, files []File) *Study {
-	workers := min(runtime.GOMAXPROCS(0), 64)
 	s := &Study{index: index, files: files, lexicon: names.Trade, ignored: make([]string, len(files)),
 		worker: make([]uint8, len(files)), from: make([]uint32, len(files)), to: make([]uint32, len(files)),
-		mets: make([][]met, workers), numbered: make([]int32, len(index.owners)), lettered: make([]int32, len(index.owners))}
-	var wg sync.WaitGroup
-	for w := range workers {
-		wg.Go(func() {
-			var working hand
-			from, to := w*len(files)/workers, (w+1)*len(files)/workers
-			mets := make([]met, 0, to-from)
-			for i := from; i < to; i++ {
-				s.worker[i], s.from[i], s.to[i] = uint8(w), uint32(len(mets)), uint32(len(mets))
-				if s.ignored[i] = files[i].Ignored; s.ignored[i] != "" {
-					continue
-				}
-				n := names.Read(files[i].Path)
-				if s.ignored[i] = n.Litter; s.ignored[i] == "" {
-					s.ignored[i] = n.NoPicture
-				}
-				if s.ignored[i] == "" {
-					mets = append(mets, index.read(&working, n, s.lexicon)...)
-					s.to[i] = uint32(len(mets))
-				}
+		mets: make([][]met, cores()), numbered: make([]int32, len(index.owners)), lettered: make([]int32, len(index.owners))}
+	share(len(files), func(w, from, to int) {
+		var working hand
+		mets := make([]met, 0, to-from)
+		for i := from; i < to; i++ {
+			s.worker[i], s.from[i], s.to[i] = uint8(w), uint32(len(mets)), uint32(len(mets))
+			if s.ignored[i] = files[i].Ignored; s.ignored[i] != "" {
+				continue
 			}
-			s.mets[w] = mets
-		})
-	}
-	wg.Wait()
+			n := working.reader.Read(files[i].Path)
+			if s.ignored[i] = n.Litter; s.ignored[i] == "" {
+				s.ignored[i] = n.NoPicture
+			}
+			if s.ignored[i] == "" {
+				mets = append(mets, index.read(&working, n, s.lexicon)...)
+				s.to[i] = uint32(len(mets))
+			}
+		}
+		s.mets[w] = mets
+	})
 	s.infer()
 	return s
 }
@@ -81,47 +73,36 @@ func Pair(index *Index, files []File, ladder Ladder) []Claim {
 // Claims says of every file what it is worth under a choice.
 func (s *Study) Claims(choice Choice) []Claim {
 	allowed := s.allow(choice)
-	verdicts := make([]verdict, len(s.files))
-	each(len(s.files), func(i int) {
-		if s.ignored[i] == "" {
-			verdicts[i] = s.judge(s.met(i), allowed)
-		}
-	})
-	var open []int32
-	for i := range verdicts {
-		if s.ignored[i] == "" && (verdicts[i].grade == "" || verdicts[i].open) {
-			open = append(open, int32(i))
-		}
-	}
-	s.weigh(open)
 	claims := make([]Claim, len(s.files))
 	readings := make([]Reading, len(s.files))
-	each(len(s.files), func(i int) {
-		v := &verdicts[i]
-		switch {
-		case s.ignored[i] != "":
-			claims[i] = Claim{Grade: Ignored, Why: sentence(s.ignored[i])}
-		case v.grade == "" || v.open:
-			claims[i] = s.settle(i, v, allowed)
-		default:
-			claims[i] = s.claim(i, v, &readings[i])
+	type pending struct {
+		file int32
+		verdict
+	}
+	parts := make([][]pending, cores())
+	share(len(s.files), func(w, from, to int) {
+		for i := from; i < to; i++ {
+			if s.ignored[i] != "" {
+				claims[i] = Claim{Grade: Ignored, Why: sentence(s.ignored[i])}
+				continue
+			}
+			v := s.judge(s.met(i), allowed)
+			if v.grade == "" || v.open {
+				parts[w] = append(parts[w], pending{int32(i), v})
+			} else {
+				claims[i] = s.claim(i, &v, &readings[i])
+			}
+		}
+	})
+	open := slices.Concat(parts...)
+	s.weigh(len(open), func(i int) int32 { return open[i].file })
+	share(len(open), func(_, from, to int) {
+		var working settling
+		for i := from; i < to; i++ {
+			claims[open[i].file] = s.settle(&working, int(open[i].file), &open[i].verdict, allowed)
 		}
 	})
 	return claims
-}
-
-// each calls do for 0 to n - 1, on all cores.
-func each(n int, do func(i int)) {
-	var wg sync.WaitGroup
-	workers := runtime.GOMAXPROCS(0)
-	for w := range workers {
-		wg.Go(func() {
-			for i := w * n / workers; i < (w+1)*n/workers; i++ {
-				do(i)
-			}
-		})
-	}
-	wg.Wait()
 }
 
 // claim is what a verdict without open questions says; first is where its reading goes.

@@ -11,10 +11,9 @@ const (
 	minNear  = 4  // letters and digits below which a slip could be anything
 	minPart  = 3  // bytes below which a part of a key says nothing
 	maxTwice = 24 // and beyond which only one slip is looked for
-	// maxTwiceKeys is how many keys are searched for two slips: among more, two slips lead to too many.
-	maxTwiceKeys = 400_000
 
 	maxHeads = 2  // tokens before a key that a supplier's prefix may have
+	maxSaid  = 3  // candidates that people are told
 	maxFound = 12 // candidates kept for one run of tokens
 	maxParts = 64 // keys that a run is a part of, beyond which it says nothing
 )
@@ -22,7 +21,7 @@ const (
 // weakStudy holds what names may mean that hold no key, computed for those that need it.
 type weakStudy struct {
 	weighed []bool
-	files   map[int32][]run
+	files   [][]run // by file
 }
 
 // run is some tokens of a file's name, and the unit that all runs with this text share.
@@ -41,48 +40,81 @@ type unit struct {
 	likeliest bool // the whole name less number, role and marks, so that two slips are worth looking for
 }
 
-// weigh looks for the keys that the names of these files may mean: what they are a part of, are but for leading zeros,
+// weigh looks for the keys that the names of so many files may mean: what they are a part of, are but for leading zeros,
 // or one or two slips apart from. It goes once over the keys, asking for each whether a name wants it: time grows with
 // the keys and the names, never with their product.
-func (s *Study) weigh(files []int32) {
+func (s *Study) weigh(count int, fileOf func(i int) int32) {
 	w := &s.weak
 	if w.weighed == nil {
-		w.weighed, w.files = make([]bool, len(s.files)), map[int32][]run{}
+		w.weighed, w.files = make([]bool, len(s.files)), make([][]run, len(s.files))
 	}
-	drafts := make([][]draft, len(files))
-	each(len(files), func(i int) {
-		if !w.weighed[files[i]] {
-			drafts[i] = s.draft(files[i])
+	drafts := make([][]draft, count)
+	share(count, func(_, from, to int) {
+		var reader names.Reader
+		for i := from; i < to; i++ {
+			if f := fileOf(i); !w.weighed[f] {
+				drafts[i] = s.draft(&reader, f)
+			}
 		}
 	})
 	var fresh []*unit
 	byText := map[string]*unit{}
-	for i, f := range files {
+	total := 0
+	for i := range drafts {
+		total += len(drafts[i])
+	}
+	runs, space := make([]run, 0, total), make([]unit, 0, total)
+	for i := range count {
+		f := fileOf(i)
+		if w.weighed[f] {
+			continue
+		}
 		w.weighed[f] = true
+		first := len(runs)
 		for _, d := range drafts[i] {
 			u := byText[d.canonical]
 			if u == nil {
-				u = &unit{canonical: d.canonical, text: d.text, zeroless: d.zeroless}
+				space = append(space, unit{canonical: d.canonical, text: d.text, zeroless: d.zeroless})
+				u = &space[len(space)-1]
 				byText[u.canonical] = u
 				fresh = append(fresh, u)
 			}
 			u.likeliest = u.likeliest || d.likeliest
-			w.files[f] = append(w.files[f], run{u, d.from, d.to})
+			runs = append(runs, run{u, d.from, d.to})
 		}
+		w.files[f] = runs[first:len(runs):len(runs)]
 	}
 	// A bounded number of names at a time keeps the memory bounded, at the price of one more walk over the keys.
 	for batch := range slices.Chunk(fresh, 400_000) {
 		s.search(batch)
 	}
-	fresh = slices.DeleteFunc(fresh, func(u *unit) bool {
-		return !u.likeliest || len(u.text) < minNear || len(u.text) > maxTwice || len(u.text) > s.index.longestCode+2 || slices.ContainsFunc(u.found, func(m nearMiss) bool { return m.likely })
-	})
-	if len(s.index.keys) > maxTwiceKeys {
-		return
-	}
-	for batch := range slices.Chunk(fresh, 50_000) {
+	fresh = slices.DeleteFunc(fresh, s.tooFar)
+	for batch := range slices.Chunk(fresh, 200_000) {
 		s.searchTwice(batch)
 	}
+}
+
+// tooFar reports whether two slips are not worth looking for in a unit.
+func (s *Study) tooFar(u *unit) bool {
+	if !u.likeliest || len(u.text) < minNear || len(u.text) > maxTwice || len(u.text) > s.index.longestCode+2 {
+		return true
+	}
+	// Nor where one slip leads to as many keys of every field as are said.
+	nearer := make([]int, len(s.index.fields))
+	for _, m := range u.found {
+		if m.likely {
+			return true
+		}
+		if m.how == slipped && m.score > twiceAtMost {
+			nearer[s.index.keys[m.key].field]++
+		}
+	}
+	for f, field := range s.index.fields {
+		if field != Title && nearer[f] < maxSaid {
+			return false
+		}
+	}
+	return true
 }
 
 // known are the fields whose key stands plainly in a name: it has no slip in it, whether or not it is paired by.
@@ -123,8 +155,8 @@ type draft struct {
 
 // draft gives the runs of a name that may be a damaged key: the whole of it and what is left of it less number, role
 // and marks, each also without the first tokens, which may be a supplier's prefix.
-func (s *Study) draft(file int32) []draft {
-	n := names.Read(s.files[file].Path)
+func (s *Study) draft(reader *names.Reader, file int32) []draft {
+	n := reader.Read(s.files[file].Path)
 	if len(n.Tokens) == 0 || len(n.Tokens) > maxNameTokens || s.lexicon.IsCamera(n.Path, n.Tokens) || s.coded(s.known(int(file))) {
 		return nil
 	}

@@ -88,7 +88,7 @@ func (t *titles) of(owner int32) []int32 { return t.words[t.at[owner]:t.at[owner
 
 // words adds the owners whose title's words stand in the name or its folders, the rare ones weighing more (inverse
 // document frequency: K. Spärck Jones, "A statistical interpretation of term specificity", 1972).
-func (s *Study) words(n names.Name, v *verdict, known []uint8, allowed *allowance, add func(candidate)) {
+func (s *Study) words(n names.Name, v *verdict, known []uint8, allowed *allowance, found *candidates) {
 	field := slices.Index(s.index.fields, Title)
 	if field < 0 || !allowed.met(uint8(field), Words) || slices.Contains(known, uint8(field)) || v.best != nil && s.index.fields[s.index.keys[v.best.key].field] != Title {
 		return
@@ -138,13 +138,13 @@ func (s *Study) words(n names.Name, v *verdict, known []uint8, allowed *allowanc
 			if count < 2 || coverage < wordsNeeded || !inName {
 				continue
 			}
-			s.addWords(n, owner, mine, coverage, add)
+			s.addWords(n, owner, mine, coverage, found)
 		}
 	}
 }
 
 // addWords adds an owner by the words of its title that stand among those of the name.
-func (s *Study) addWords(n names.Name, owner int32, mine []int32, coverage float64, add func(candidate)) {
+func (s *Study) addWords(n names.Name, owner int32, mine []int32, coverage float64, found *candidates) {
 	t := s.index.titles()
 	document := t.of(owner)
 	span := names.Span{}
@@ -160,7 +160,7 @@ func (s *Study) addWords(n names.Name, owner int32, mine []int32, coverage float
 	}
 	tail := s.lexicon.ReadTail(n.Path, n.Tokens[last+1:])
 	title := s.index.titleOf(owner)
-	g, differs := Likely, ""
+	likely, differs := true, ""
 	if coverage <= .999 {
 		var missing []string
 		for _, text := range append([]string{s.index.titleOf(s.index.parent[owner]), title}, s.index.owners[owner].Also...) {
@@ -170,11 +170,12 @@ func (s *Study) addWords(n names.Name, owner int32, mine []int32, coverage float
 				}
 			}
 		}
-		g, differs = Unclaimed, "“"+strings.Join(missing, " ")+"” is missing"
+		likely, differs = false, "“"+strings.Join(missing, " ")+"” is missing"
 	}
 	// More words met is better where all are met: the variant before its product.
-	add(candidate{owner: owner, grade: g, Reading: Reading{Owner: s.index.owners[owner].ID, Field: Title, Key: title, Fit: Words, Number: numberOf(tail.Number), Role: tail.Role,
-		NameSpan: span, KeySpan: names.Span{Start: 0, End: len(title)}, Score: .6*coverage + .12*float64(min(len(document), 20))/10, Differs: differs}})
+	r := Reading{Owner: s.index.owners[owner].ID, Field: Title, Key: title, Fit: Words, Number: numberOf(tail.Number), Role: tail.Role,
+		NameSpan: span, KeySpan: names.Span{Start: 0, End: len(title)}, Score: .6*coverage + .12*float64(min(len(document), 20))/10, Differs: differs}
+	found.add(candidate{owner: owner, likely: likely, score: r.Score, reading: &r})
 }
 
 // variantNamed reads what stands beside a product's key as the option of one of its variants: PK-140 plum.
@@ -214,5 +215,5 @@ func (s *Study) variantNamed(n names.Name, m *met, r Reading) (candidate, bool) 
 		return candidate{}, false
 	}
 	r.Owner, r.Score = s.index.owners[best].ID, .9
-	return candidate{Reading: r, owner: best, grade: Likely, doubt: "What stands beside it names this variant."}, true
+	return candidate{reading: &r, owner: best, likely: true, score: r.Score, doubt: "What stands beside it names this variant."}, true
 }

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"hash/maphash"
 	"io"
 	"math"
 	"os"
@@ -35,7 +36,7 @@ type Owners struct {
 // columns says where the fields of a table of owners stand; -1 where there is no such column.
 type columns struct {
 	id, kind, parent int
-	keys             []keyColumn
+	keyColumns       []keyColumn
 	also             []int // attributes
 	alsoNames        []string
 	named            bool // the keys were named, so that no attribute becomes one
@@ -58,12 +59,12 @@ func readHeader(header, keys []string) (columns, error) {
 	for i, h := range header {
 		switch {
 		case slices.Contains(keys, h):
-			c.keys = append(c.keys, keyColumn{i, pairing.Field(h)})
+			c.keyColumns = append(c.keyColumns, keyColumn{i, pairing.Field(h)})
 		case !slices.Contains([]string{"", "id", "kind", "parent_id", "sku", "barcode", "code", "title"}, h):
 			c.also, c.alsoNames = append(c.also, i), append(c.alsoNames, h)
 		}
 	}
-	if c.id < 0 || c.kind < 0 || len(c.keys) == 0 {
+	if c.id < 0 || c.kind < 0 || len(c.keyColumns) == 0 {
 		return c, ErrHeader
 	}
 	return c, nil
@@ -71,8 +72,7 @@ func readHeader(header, keys []string) (columns, error) {
 
 // ReadOwners reads a table with the header id,kind,parent_id,sku,barcode,title and any further attribute
 // columns. keys names the columns to pair by; without any, sku, barcode, code, title and the attributes that tell owners
-// apart. complain is told of bad
-// rows by line; the others are read.
+// apart. complain is told of bad rows by line; the others are read.
 func ReadOwners(in io.Reader, keys []string, complain func(line int, why string)) (*Owners, error) {
 	text, err := readAll(in)
 	if err != nil {
@@ -149,7 +149,8 @@ type rows struct {
 	columns
 	all          []pairing.Owner
 	ids, parents []string
-	attributes   []string // of each row, one after the other
+	attributes   []string      // of each row, one after the other
+	keys         []pairing.Key // a stretch of the rows' keys, so that not every row needs its own
 	lines        []int32
 	bad          []badRow
 }
@@ -163,60 +164,80 @@ func newRows(c columns) *rows { return &rows{columns: c} }
 
 func (r *rows) grow(lines int) {
 	r.all, r.ids, r.parents, r.lines = slices.Grow(r.all, lines), slices.Grow(r.ids, lines), slices.Grow(r.parents, lines), slices.Grow(r.lines, lines)
+	r.attributes = slices.Grow(r.attributes, lines*len(r.alsoNames))
 }
 
 // readPlain reads lines that hold no quote, each core its share; first is the number of the first line.
 func readPlain(c columns, text string, first int) *rows {
 	workers := runtime.GOMAXPROCS(0)
-	parts := make([]*rows, workers)
-	var wg sync.WaitGroup
-	from := 0
+	shares, counts := make([]string, workers), make([]int, workers)
+	total := 0
 	for w := range workers {
-		to := len(text) * (w + 1) / workers
+		to := len(text) / (workers - w)
 		if cut := strings.IndexByte(text[to:], '\n'); w == workers-1 || cut < 0 {
 			to = len(text)
 		} else {
 			to += cut + 1
 		}
-		part := text[min(from, to):to]
-		from = max(from, to)
-		parts[w] = newRows(c)
+		shares[w], text = text[:to], text[to:]
+		counts[w] = strings.Count(shares[w], "\n") + 1
+		total += counts[w]
+	}
+	// All write into the same memory, each where its own lines go.
+	all := newRows(c)
+	all.grow(total)
+	parts := make([]*rows, workers)
+	var wg sync.WaitGroup
+	at := 0
+	for w := range workers {
+		parts[w] = all.part(at, counts[w])
+		at += counts[w]
 		wg.Go(func() {
 			row := make([]string, 0, 16)
-			parts[w].grow(strings.Count(part, "\n") + 1)
-			line := 0
-			for text := range strings.Lines(part) {
-				line++
-				if text = strings.TrimRight(text, "\r\n"); text == "" {
-					continue
-				}
-				row = row[:0]
-				for more := true; more; {
-					var field string
-					field, text, more = strings.Cut(text, ",")
-					row = append(row, field)
-				}
-				parts[w].add(line, row)
+			line := first
+			for _, before := range counts[:w] {
+				line += before - 1 // each share but the last ends with its line
 			}
-			parts[w].lines = append(parts[w].lines, int32(line))
+			for text := range strings.Lines(shares[w]) {
+				if text = strings.TrimRight(text, "\r\n"); text != "" {
+					row = row[:0]
+					for more := true; more; {
+						var field string
+						field, text, more = strings.Cut(text, ",")
+						row = append(row, field)
+					}
+					parts[w].add(line, row)
+				}
+				line++
+			}
 		})
 	}
 	wg.Wait()
-	all := newRows(c)
-	all.grow(strings.Count(text, "\n") + 1)
-	for _, p := range parts {
-		read := len(p.lines) - 1
-		for i := range read {
-			all.lines = append(all.lines, p.lines[i]+int32(first-1))
-		}
-		for _, b := range p.bad {
-			all.bad = append(all.bad, badRow{b.line + first - 1, b.why})
-		}
-		all.attributes = append(all.attributes, p.attributes...)
-		all.all, all.ids, all.parents = append(all.all, p.all...), append(all.ids, p.ids...), append(all.parents, p.parents...)
-		first += int(p.lines[read])
+	at = 0
+	for w, p := range parts {
+		all.keep(p, at)
+		at += counts[w]
 	}
 	return all
+}
+
+// keep appends the rows of a part, which is made from at on: they stay where they are if nothing before them is missing.
+func (r *rows) keep(p *rows, at int) {
+	if n := len(r.all); n == at {
+		r.all, r.ids, r.parents, r.lines = r.all[:n+len(p.all)], r.ids[:n+len(p.all)], r.parents[:n+len(p.all)], r.lines[:n+len(p.all)]
+		r.attributes = r.attributes[:len(r.attributes)+len(p.attributes)]
+	} else {
+		r.all, r.ids, r.parents, r.lines = append(r.all, p.all...), append(r.ids, p.ids...), append(r.parents, p.parents...), append(r.lines, p.lines...)
+		r.attributes = append(r.attributes, p.attributes...)
+	}
+	r.bad = append(r.bad, p.bad...)
+}
+
+// part is room for so many rows from one place on.
+func (r *rows) part(at, count int) *rows {
+	attributes := len(r.alsoNames)
+	return &rows{columns: r.columns, all: r.all[at : at : at+count], ids: r.ids[at : at : at+count], parents: r.parents[at : at : at+count], lines: r.lines[at : at : at+count],
+		attributes: r.attributes[at*attributes : at*attributes : (at+count)*attributes]}
 }
 
 func (r *rows) add(line int, row []string) {
@@ -236,14 +257,16 @@ func (r *rows) add(line int, row []string) {
 		return
 	}
 	o := pairing.Owner{Kind: kind}
-	for _, k := range r.keys {
+	if cap(r.keys)-len(r.keys) < len(r.keyColumns) {
+		r.keys = make([]pairing.Key, 0, max(1024, len(r.keyColumns)))
+	}
+	first := len(r.keys)
+	for _, k := range r.keyColumns {
 		if text := cell(k.at); text != "" {
-			if o.Keys == nil {
-				o.Keys = make([]pairing.Key, 0, len(r.keys))
-			}
-			o.Keys = append(o.Keys, pairing.Key{Field: k.field, Text: text})
+			r.keys = append(r.keys, pairing.Key{Field: k.field, Text: text})
 		}
 	}
+	o.Keys = r.keys[first:len(r.keys):len(r.keys)]
 	for _, i := range r.also {
 		text := cell(i)
 		if r.attributes = append(r.attributes, text); text != "" {
@@ -258,32 +281,72 @@ func (r *rows) owners(complain func(line int, why string)) (*Owners, error) {
 	if !r.named {
 		r.promote()
 	}
-	number := make(map[string]int64, len(r.ids))
-	owners := &Owners{All: r.all[:0], IDs: r.ids[:0]}
-	parents := r.parents[:0]
+	rows := newDirectory(r.ids)
+	numbers := make([]int64, len(r.ids)) // of the owners, by row
+	kept := 0
 	for i, id := range r.ids {
-		if number[id] > 0 {
+		if rows.twice[i] {
 			r.bad = append(r.bad, badRow{int(r.lines[i]), "the id " + id + " stands twice; the first counts"})
 			continue
 		}
-		o := r.all[i]
-		o.ID = int64(len(owners.All) + 1)
-		number[id] = o.ID
-		owners.All, owners.IDs, parents = append(owners.All, o), append(owners.IDs, id), append(parents, r.parents[i])
+		if kept < i {
+			r.all[kept], r.ids[kept], r.parents[kept] = r.all[i], id, r.parents[i]
+		}
+		numbers[i] = int64(kept + 1)
+		r.all[kept].ID = numbers[i]
+		kept++
 	}
+	owners := &Owners{All: r.all[:kept], IDs: r.ids[:kept]}
 	slices.SortStableFunc(r.bad, func(a, b badRow) int { return a.line - b.line })
 	for _, b := range r.bad {
 		complain(b.line, b.why)
 	}
-	for i, p := range parents {
-		if p != "" {
-			owners.All[i].Parent = number[p]
+	for i, p := range r.parents[:kept] {
+		if row, ok := rows.find(p); ok && p != "" {
+			owners.All[i].Parent = numbers[row]
 		}
 	}
 	if len(owners.All) == 0 {
 		return nil, fmt.Errorf("owners: %w", ErrNothing)
 	}
 	return owners, nil
+}
+
+// directory finds rows by id, in parts that all cores fill at once.
+type directory struct {
+	seed  maphash.Seed
+	parts []map[string]int32
+	twice []bool // by row: an earlier one has its id
+}
+
+func newDirectory(ids []string) *directory {
+	d := &directory{maphash.MakeSeed(), make([]map[string]int32, runtime.GOMAXPROCS(0)), make([]bool, len(ids))}
+	var wg sync.WaitGroup
+	for w := range d.parts {
+		wg.Go(func() {
+			rows := make(map[string]int32, len(ids)/len(d.parts))
+			for i, id := range ids {
+				if d.part(id) != w {
+					continue
+				}
+				if _, d.twice[i] = rows[id]; !d.twice[i] {
+					rows[id] = int32(i)
+				}
+			}
+			d.parts[w] = rows
+		})
+	}
+	wg.Wait()
+	return d
+}
+
+func (d *directory) part(id string) int {
+	return int(maphash.String(d.seed, id) % uint64(len(d.parts)))
+}
+
+func (d *directory) find(id string) (row int32, ok bool) {
+	row, ok = d.parts[d.part(id)][id]
+	return row, ok
 }
 
 // ReadNames reads a relative path a line, as it stands; only line ends are taken off.
@@ -304,60 +367,33 @@ func ReadNames(in io.Reader) ([]pairing.File, error) {
 	return files, nil
 }
 
-// piece is how many answers are written out together by one core.
-const piece = 4096
+// piece is how many answers one core makes before they are written out.
+const piece = 2048
 
 // Write pairs the files and writes an answer a line, in the order of the files.
 func Write(out io.Writer, owners *Owners, files []pairing.File, ladder pairing.Ladder) error {
-	return answers(out, owners, files, pairing.Pair(pairing.NewIndex(owners.All), files, ladder))
-}
-
-func answers(out io.Writer, owners *Owners, files []pairing.File, claims []pairing.Claim) error {
-	place := positions(files, claims)
-	pieces := make([]chan []byte, (len(files)+piece-1)/piece)
-	for i := range pieces {
-		pieces[i] = make(chan []byte, 1)
-	}
-	work := make(chan int)
-	var wg sync.WaitGroup
-	for range runtime.GOMAXPROCS(0) {
-		wg.Go(func() {
-			for n := range work {
-				b := make([]byte, 0, 256*piece)
-				for i := n * piece; i < min((n+1)*piece, len(files)); i++ {
+	claims := pairing.Pair(pairing.NewIndex(owners.All), files, ladder)
+	place := pairing.Positions(files, claims)
+	pieces := make([][]byte, runtime.GOMAXPROCS(0))
+	for first := 0; first < len(files); first += len(pieces) * piece {
+		var wg sync.WaitGroup
+		for w := range pieces {
+			wg.Go(func() {
+				b := pieces[w][:0]
+				for i := first + w*piece; i < min(first+(w+1)*piece, len(files)); i++ {
 					b = owners.appendAnswer(b, files[i].Path, &claims[i], place[i])
 				}
-				pieces[n] <- b
-			}
-		})
-	}
-	go func() {
-		for n := range pieces {
-			work <- n
+				pieces[w] = b
+			})
 		}
-		close(work)
-	}()
-	defer wg.Wait()
-	for _, p := range pieces {
-		if _, err := out.Write(<-p); err != nil {
-			return err
+		wg.Wait()
+		for _, b := range pieces {
+			if _, err := out.Write(b); err != nil {
+				return err
+			}
 		}
 	}
 	return nil
-}
-
-func positions(files []pairing.File, claims []pairing.Claim) []int {
-	placed := make([]pairing.Placed, 0, len(files))
-	for i, c := range claims {
-		if c.Reading != nil {
-			placed = append(placed, pairing.Placed{File: i, Owner: c.Reading.Owner, Number: c.Reading.Number, Role: c.Reading.Role, Path: files[i].Path})
-		}
-	}
-	place := make([]int, len(files))
-	for i, n := range pairing.Places(placed) {
-		place[placed[i].File] = n
-	}
-	return place
 }
 
 // appendAnswer appends one JSON object (RFC 8259) and a line end.
@@ -403,7 +439,7 @@ func appendSpan(b []byte, s names.Span) []byte {
 // appendString leaves what needs escaping to the library; most names need none.
 func appendString(b []byte, s string) []byte {
 	for i := range len(s) {
-		if c := s[i]; c < ' ' || c >= 0x7f || c == '"' || c == '\\' {
+		if !plain[s[i]] {
 			quoted, err := json.Marshal(s)
 			if err != nil {
 				panic(err) // a string always encodes
@@ -413,3 +449,11 @@ func appendString(b []byte, s string) []byte {
 	}
 	return append(append(append(b, '"'), s...), '"')
 }
+
+// plain are the bytes that stand for themselves in a JSON string.
+var plain = func() (of [256]bool) {
+	for c := ' '; c < 0x7f; c++ {
+		of[c] = c != '"' && c != '\\'
+	}
+	return of
+}()

@@ -5,6 +5,8 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
+	"runtime"
 	"slices"
 	"strings"
 	"testing"
@@ -108,3 +110,43 @@ func TestWrite(t *testing.T) {
 		t.Errorf("no names: %v", err)
 	}
 }
+
+// Answers come in the order of the names, however many cores make them; a failed write ends it.
+func TestWriteInOrder(t *testing.T) {
+	defer runtime.GOMAXPROCS(runtime.GOMAXPROCS(0))
+	owners, err := ReadOwners(strings.NewReader("id,kind,sku\na,product,PK-140\n"), nil, func(int, string) {})
+	if err != nil {
+		t.Fatal(err)
+	}
+	var list, want strings.Builder
+	for i := range 5*piece + 7 {
+		fmt.Fprintf(&list, "PK-140_%d.jpg\n", i)
+		fmt.Fprintf(&want, "{\"file\":\"PK-140_%d.jpg\",\n", i)
+	}
+	files, err := ReadNames(strings.NewReader(list.String()))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, cores := range []int{1, 2, 5} {
+		runtime.GOMAXPROCS(cores)
+		var out bytes.Buffer
+		if err := Write(&out, owners, files, nil); err != nil {
+			t.Fatal(err)
+		}
+		var got strings.Builder
+		for line := range strings.Lines(out.String()) {
+			got.WriteString(line[:strings.IndexByte(line, ',')+1] + "\n")
+		}
+		if got.String() != want.String() {
+			t.Errorf("%d cores: the answers are out of order", cores)
+		}
+		if err := Write(full{}, owners, files, nil); !errors.Is(err, io.ErrShortWrite) {
+			t.Errorf("%d cores: a write that fails gives %v", cores, err)
+		}
+	}
+}
+
+// full takes no more.
+type full struct{}
+
+func (full) Write([]byte) (int, error) { return 0, io.ErrShortWrite }
