@@ -1,6 +1,7 @@
 package api
 
 import (
+	"cmp"
 	"context"
 	"net/http"
 	"slices"
@@ -56,7 +57,7 @@ type ClaimBody struct {
 	Number     *int          `json:"number,omitempty"`
 	Key        string        `json:"key,omitempty" doc:"The field that was met: sku, barcode, title or an attribute."`
 	Fit        string        `json:"fit,omitempty"`
-	Span       *[2]int       `json:"span,omitempty" doc:"Where the key stands in the path, in UTF-16 units."`
+	Spans      [][2]int      `json:"spans,omitempty" doc:"Where the key stands in the path, or the keys where two contest it, in UTF-16 units, one behind the other."`
 	KeySpan    *[2]int       `json:"keySpan,omitempty" doc:"What of the key was met, in UTF-16 units."`
 	KeyText    string        `json:"keyText,omitempty" doc:"The key that was met, as the catalogue has it; where it is not the owner's SKU."`
 	Why        int           `json:"w" doc:"Which of the sentences says why."`
@@ -353,7 +354,8 @@ func said(l *bench.Line) ClaimBody {
 	}
 	if r := l.Claim.Reading; r != nil {
 		b.Key, b.Fit = string(r.Field), string(r.Fit)
-		b.Span, b.KeyText, b.KeySpan = utf16Span(l.Arrival.Path, r.NameSpan), r.Key, utf16Span(r.Key, r.KeySpan)
+		keySpan := utf16Span(r.Key, r.KeySpan)
+		b.Spans, b.KeyText, b.KeySpan = utf16Spans(l.Arrival.Path, *r), r.Key, &keySpan
 	}
 	for _, c := range l.Claim.Candidates {
 		b.Candidates = append(b.Candidates, readingBody{c.Owner, string(c.Field), string(c.Fit), c.Number, c.Differs})
@@ -361,18 +363,42 @@ func said(l *bench.Line) ClaimBody {
 	if l.Person != "" && !l.Aside && l.Owner() != 0 {
 		b.Grade = string(pairing.Sure)
 		if r := l.Claim.Reading; r == nil || r.Owner != l.Owner() {
-			b.Span, b.KeySpan, b.KeyText, b.Key, b.Fit = nil, nil, "", "", ""
+			b.Spans, b.KeySpan, b.KeyText, b.Key, b.Fit = nil, nil, "", "", ""
 		}
 	}
-	if len(l.Claim.Candidates) > 0 && b.Span == nil && !l.Claim.Candidates[0].NameSpan.Empty() {
-		b.Span = utf16Span(l.Arrival.Path, l.Claim.Candidates[0].NameSpan)
+	if said := l.Claim.Candidates; len(said) > 0 && b.Spans == nil {
+		if l.Claim.Grade != pairing.Contested {
+			said = said[:1] // the nearest
+		}
+		b.Spans = utf16Spans(l.Arrival.Path, said...)
 	}
 	return b
 }
 
+// utf16Spans are where readings stand in a path, one behind the other, those that touch as one.
+func utf16Spans(path string, readings ...pairing.Reading) [][2]int {
+	spans := make([]names.Span, 0, len(readings))
+	for _, r := range readings {
+		if !r.NameSpan.Empty() {
+			spans = append(spans, r.NameSpan)
+		}
+	}
+	slices.SortFunc(spans, func(a, b names.Span) int { return cmp.Compare(a.Start, b.Start) })
+	var out [][2]int
+	for _, s := range spans {
+		at := utf16Span(path, s)
+		if n := len(out); n > 0 && at[0] <= out[n-1][1] {
+			out[n-1][1] = max(out[n-1][1], at[1])
+		} else {
+			out = append(out, at)
+		}
+	}
+	return out
+}
+
 // utf16Span counts as browsers do.
-func utf16Span(text string, s names.Span) *[2]int {
-	return &[2]int{utf16Len(text[:s.Start]), utf16Len(text[:s.End])}
+func utf16Span(text string, s names.Span) [2]int {
+	return [2]int{utf16Len(text[:s.Start]), utf16Len(text[:s.End])}
 }
 
 func utf16Len(s string) int {

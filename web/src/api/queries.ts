@@ -98,7 +98,7 @@ const withClaim = (l: Line, c: Update['changes'][number], why?: string): Line =>
   number: c.number,
   key: c.key,
   fit: c.fit,
-  span: c.span,
+  spans: c.spans,
   keySpan: c.keySpan,
   keyText: c.keyText,
   candidates: c.candidates,

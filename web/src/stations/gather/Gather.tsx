@@ -8,6 +8,7 @@ import { Bench } from '../../ui/Bench';
 import { Board } from '../../ui/Board';
 import { complain } from '../../ui/complain';
 import { Empty } from '../../ui/Empty';
+import { FileName } from '../../ui/FileName';
 import { Filter } from '../../ui/Filter';
 import { baseName, bytes, count, plural, when } from '../../ui/format';
 import { Look } from '../../ui/Look';
@@ -60,7 +61,7 @@ export function Gather() {
           <Thumb sha={a.sha} size={36} />
         </span>
         <span role="gridcell" className="two">
-          <span className="mono clip">{baseName(a.path)}</span>
+          <FileName name={baseName(a.path)} />
           {a.path !== baseName(a.path) && (
             <span className="soft clip">{a.path.slice(0, -baseName(a.path).length)}</span>
           )}

@@ -79,7 +79,7 @@ export function LineGlass({
       )}
       <h3>{line.person ? 'Decided by hand' : owner ? 'Why this owner' : 'What the name says'}</h3>
       <p className="mono wrap">
-        <Met text={line.path} span={line.span} />
+        <Met text={line.path} spans={line.spans} />
       </p>
       {owner && (
         <p>

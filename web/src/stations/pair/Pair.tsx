@@ -9,6 +9,7 @@ import { Bench } from '../../ui/Bench';
 import { Board } from '../../ui/Board';
 import { say } from '../../ui/complain';
 import { Empty } from '../../ui/Empty';
+import { FileName } from '../../ui/FileName';
 import { Filter } from '../../ui/Filter';
 import { baseName, bytes, count, plural, when } from '../../ui/format';
 import { Grade } from '../../ui/Grade';
@@ -327,7 +328,7 @@ export function Pair() {
                 height={46}
                 at={at}
                 onAt={(n) => go({ at: n })}
-                columns="20px 40px minmax(150px, 1.5fr) 14px minmax(120px, 1fr) 30px 104px"
+                columns="20px 40px minmax(150px, 1.8fr) 14px minmax(120px, 1fr) 30px 104px"
                 selected={(i) => picked.has(lines[i]?.id ?? 0)}
                 lineClass={(i) => (lines[i]?.aside || lines[i]?.grade === 'ignored' ? 'faint' : undefined)}
                 head={
@@ -405,10 +406,6 @@ function PairLine({ line, owners }: { line?: Line; owners: Map<number, Owner> })
   if (!line) return null;
   const owner = owners.get(line.owner ?? 0);
   const cut = line.path.length - baseName(line.path).length;
-  const span =
-    line.span && line.span[0] !== undefined && line.span[1] !== undefined
-      ? [line.span[0] - cut, line.span[1] - cut]
-      : undefined;
   return (
     <>
       <span role="gridcell">
@@ -418,10 +415,12 @@ function PairLine({ line, owners }: { line?: Line; owners: Map<number, Owner> })
         <Thumb sha={line.sha} size={36} />
       </span>
       <span role="gridcell" className="two">
-        <span className="mono clip">
-          <Met text={baseName(line.path)} span={span} />
-        </span>
-        {cut > 0 && <span className="soft clip">{line.path.slice(0, cut)}</span>}
+        <FileName name={baseName(line.path)} spans={line.spans} from={cut} />
+        {cut > 0 && (
+          <span className="soft clip">
+            <Met text={line.path.slice(0, cut)} spans={line.spans} />
+          </span>
+        )}
       </span>
       <span role="gridcell" aria-hidden className="soft">
         {owner ? '→' : ''}
