@@ -86,4 +86,13 @@ var plain = map[Fit]string{
 	Near:   "The name is nearly the ",
 }
 
+// leftOut is how many more owners have the key that a verdict's rivals contest.
+func (ix *Index) leftOut(v *verdict) int {
+	more := int(ix.keys[v.best.key].more)
+	for _, m := range v.rivals {
+		more += int(ix.keys[m.key].more)
+	}
+	return more
+}
+
 func sameKey(owners int) string { return strconv.Itoa(owners) + " owners have this key." }

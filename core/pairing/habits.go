@@ -109,7 +109,7 @@ func (s *Study) infer() {
 		} else {
 			levels[m.level]++
 		}
-		byCell[int(s.index.keys[m.key].field)*len(Fits)+fitOrder[m.fit]]++
+		byCell[int(s.index.keys[m.key].field)*len(Fits)+m.fit.order()]++
 		if m.number == names.NoNumber {
 			continue
 		}

@@ -35,6 +35,7 @@ type indexed struct {
 	at     uint32 // where the canonical text stands in the arena
 	owner  int32
 	next   int32 // the next key of the same hash, plus one
+	more   int32 // how many of this text and field are left out
 	length uint16
 	field  uint8
 	tokens uint8
@@ -52,6 +53,7 @@ type UnfitKey struct {
 const (
 	maxKeyTokens = 32   // tokens of a key beyond which it is a sentence, not a key
 	maxKeyBytes  = 4000 // canonical bytes likewise
+	maxSame      = 16   // owners of one key that are told
 )
 
 // barcodeSalt keeps a barcode's hash apart from that of a text with the same digits.
@@ -197,6 +199,7 @@ func appendCanonical(b []byte, tokens []names.Token) []byte {
 	return b
 }
 
+// insert files a key by its hash. Of a key that many owners share, a few are enough to say that it is contested.
 func (ix *Index) insert(i int32) {
 	hash := ix.keys[i].hash
 	mask := uint64(len(ix.slots) - 1)
@@ -206,11 +209,28 @@ func (ix *Index) insert(i int32) {
 			ix.slots[pos] = hash&^0xffffffff | uint64(i+1)
 			return
 		}
-		if head := int32(uint32(slot)) - 1; slot^hash < 1<<32 && ix.keys[head].hash == hash {
-			ix.keys[i].next = ix.keys[head].next
-			ix.keys[head].next = i + 1
+		head := int32(uint32(slot)) - 1
+		if slot^hash >= 1<<32 || ix.keys[head].hash != hash {
+			continue
+		}
+		same, first := 0, int32(-1)
+		for k := head; ; k = ix.keys[k].next - 1 {
+			if ix.keys[k].field == ix.keys[i].field {
+				if same++; first < 0 {
+					first = k
+				}
+			}
+			if ix.keys[k].next == 0 {
+				break
+			}
+		}
+		if same == maxSame {
+			ix.keys[first].more++
 			return
 		}
+		ix.keys[i].next = ix.keys[head].next
+		ix.keys[head].next = i + 1
+		return
 	}
 }
 

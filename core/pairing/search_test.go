@@ -23,9 +23,14 @@ func TestFindAgainstPlainSearch(t *testing.T) {
 		}
 		return b.String()
 	}
-	skus := make([]string, 300)
-	for i := range skus {
-		skus[i] = text(5)
+	var skus []string
+	same := map[string]int{}
+	for len(skus) < 300 {
+		sku := text(5)
+		if key := names.Canonical(names.Tokens(sku, 0)); same[key] < maxSame { // of more, not all are told
+			same[key]++
+			skus = append(skus, sku)
+		}
 	}
 	ix := NewIndex(owners(skus...))
 	unfit := map[int64]bool{}

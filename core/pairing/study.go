@@ -117,7 +117,7 @@ func (s *Study) claim(file int, v *verdict, first *Reading) Claim {
 			c.Candidates = append(c.Candidates, r)
 		}
 		if v.rivals[0].from == v.best.from && v.rivals[0].to == v.best.to && v.rivals[0].agreement == v.best.agreement && v.rivals[0].level == v.best.level {
-			c.Why = sameKey(1 + len(v.rivals))
+			c.Why = sameKey(1 + len(v.rivals) + s.index.leftOut(v))
 		}
 		return c
 	}
@@ -130,12 +130,27 @@ type allowance struct {
 	offs  []HabitKind
 }
 
-var fitOrder = map[Fit]int{Whole: 0, Within: 1, Part: 2, Folder: 3, Words: 4, Near: 5}
+// order is a fit's place among Fits.
+func (f Fit) order() int {
+	switch f {
+	case Whole:
+		return 0
+	case Within:
+		return 1
+	case Part:
+		return 2
+	case Folder:
+		return 3
+	case Words:
+		return 4
+	}
+	return 5
+}
 
 func (s *Study) allow(c Choice) *allowance {
 	a := &allowance{offs: c.Off}
 	for f, field := range s.index.fields {
-		for fit, order := range fitOrder {
+		for order, fit := range Fits {
 			a.given[f][order] = c.Ladder.allows(field, fit)
 		}
 	}
@@ -146,7 +161,7 @@ func (a *allowance) met(field uint8, fit Fit) bool {
 	if fit == Folder && a.off(FolderLevel) {
 		return false
 	}
-	return a.given[field][fitOrder[fit]]
+	return a.given[field][fit.order()]
 }
 
 func (a *allowance) off(kind HabitKind) bool { return slices.Contains(a.offs, kind) }

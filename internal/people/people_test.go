@@ -1,0 +1,162 @@
+package people
+
+import (
+	"context"
+	"errors"
+	"strings"
+	"testing"
+
+	"ambrosa/internal/store/storetest"
+)
+
+func TestMain(m *testing.M) { storetest.Main(m) }
+
+var ctx = context.Background()
+
+const password = "a-steady-wind"
+
+func register(t *testing.T) *Register {
+	t.Helper()
+	s, _ := storetest.New(t)
+	r := &Register{Store: s}
+	if _, err := r.Add(ctx, "Ines", password, Editor); err != nil {
+		t.Fatal(err)
+	}
+	return r
+}
+
+func (r *Register) exec(t *testing.T, sql string) {
+	t.Helper()
+	if _, err := r.Store.Pool.Exec(ctx, sql); err != nil {
+		t.Fatal(err)
+	}
+}
+
+func TestAdd(t *testing.T) {
+	r := register(t)
+	for _, c := range []struct {
+		name, password string
+		role           Role
+		want           error
+	}{
+		{" Ines ", password, Viewer, ErrTaken}, // blanks around a name are nobody's
+		{"", password, Viewer, ErrName},
+		{strings.Repeat("é", 61), password, Viewer, ErrName},
+		{strings.Repeat("é", 60), password, Viewer, nil},
+		{"ada", "too-short", Viewer, ErrWeak},
+		{"ada", strings.Repeat("é", minPassword), Viewer, nil}, // characters count, not bytes
+		{"bo", password, "owner", ErrRole},
+		{"bo", password, "", ErrRole},
+	} {
+		if _, err := r.Add(ctx, c.name, c.password, c.role); !errors.Is(err, c.want) {
+			t.Errorf("%q as %q: %v, want %v", c.name, c.role, err, c.want)
+		}
+	}
+}
+
+func TestMay(t *testing.T) {
+	for _, c := range []struct {
+		role, needed Role
+		may          bool
+	}{
+		{Viewer, Viewer, true}, {Viewer, Editor, false}, {Viewer, Admin, false}, {Editor, Viewer, true}, {Editor, Editor, true}, {Editor, Admin, false},
+		{Admin, Viewer, true}, {Admin, Editor, true}, {Admin, Admin, true}, {"", Viewer, false}, {"other", Viewer, false},
+	} {
+		if got := c.role.May(c.needed); got != c.may {
+			t.Errorf("%q may as %q: %v", c.role, c.needed, got)
+		}
+	}
+}
+
+// A session is good until it is ended or runs out; what the database keeps is no word that could be used.
+func TestSession(t *testing.T) {
+	r := register(t)
+	for _, wrong := range [][2]string{{"Ines", "another-wind"}, {"nobody", password}, {"", ""}, {"Ines", ""}} {
+		if _, _, err := r.SignIn(ctx, wrong[0], wrong[1], "10.0.0.1"); !errors.Is(err, ErrSignIn) {
+			t.Errorf("%q: %v", wrong, err)
+		}
+	}
+	session, person, err := r.SignIn(ctx, " Ines", password, "10.0.0.1")
+	if err != nil || person.Name != "Ines" || person.Role != Editor || person.CSRF == "" {
+		t.Fatalf("%+v, %v", person, err)
+	}
+	if got, err := r.BySession(ctx, session); err != nil || got != person {
+		t.Errorf("the session is %+v, %v, want %+v", got, err, person)
+	}
+	other, _, err := r.SignIn(ctx, "Ines", password, "10.0.0.2")
+	if err != nil || other == session {
+		t.Errorf("a second sign-in gives the same word, or %v", err)
+	}
+	var kept bool
+	if err := r.Store.Pool.QueryRow(ctx, "SELECT exists(SELECT FROM session WHERE token_hash = $1)", []byte(session)).Scan(&kept); err != nil || kept {
+		t.Errorf("the session's word itself is kept: %v, %v", kept, err)
+	}
+	if err := r.SignOut(ctx, session); err != nil {
+		t.Fatal(err)
+	}
+	for _, none := range []string{session, "", "made up"} {
+		if _, err := r.BySession(ctx, none); !errors.Is(err, ErrUnknown) {
+			t.Errorf("session %q: %v", none, err)
+		}
+	}
+	if _, err := r.BySession(ctx, other); err != nil {
+		t.Errorf("signing out elsewhere ended this session: %v", err)
+	}
+	r.exec(t, "UPDATE session SET expires_at = now() - interval '1 second'")
+	if _, err := r.BySession(ctx, other); !errors.Is(err, ErrUnknown) {
+		t.Errorf("a session that has run out: %v", err)
+	}
+}
+
+// Guessing is stopped for the name and for the address, whatever the password, and let go after a quarter of an hour.
+func TestTooMany(t *testing.T) {
+	r := register(t)
+	if _, err := r.Add(ctx, "Ada", password, Viewer); err != nil {
+		t.Fatal(err)
+	}
+	for i := range maxFailures {
+		if _, _, err := r.SignIn(ctx, "ines", "guess "+strings.Repeat("x", i), "10.0.0.1"); !errors.Is(err, ErrSignIn) {
+			t.Fatalf("attempt %d: %v", i+1, err)
+		}
+	}
+	for _, c := range []struct {
+		name, from string
+		want       error
+	}{
+		{"Ines", "10.0.0.1", ErrTooMany}, {"Ines", "10.0.0.2", ErrTooMany}, // whoever guesses her name
+		{"Ada", "10.0.0.1", ErrTooMany}, // whomever the guesser tries next
+		{"Ada", "10.0.0.2", nil},
+	} {
+		if _, _, err := r.SignIn(ctx, c.name, password, c.from); !errors.Is(err, c.want) {
+			t.Errorf("%s from %s: %v, want %v", c.name, c.from, err, c.want)
+		}
+	}
+	r.exec(t, "UPDATE signin_failure SET at = at - interval '16 minutes'")
+	if _, _, err := r.SignIn(ctx, "Ines", password, "10.0.0.1"); err != nil {
+		t.Errorf("after a quarter of an hour: %v", err)
+	}
+}
+
+func TestToken(t *testing.T) {
+	r := register(t)
+	_, person, err := r.SignIn(ctx, "Ines", password, "")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, _, err := r.MakeToken(ctx, person.ID, " "); !errors.Is(err, ErrName) {
+		t.Errorf("a token without a name: %v", err)
+	}
+	id, token, err := r.MakeToken(ctx, person.ID, "price list robot")
+	if err != nil || !strings.HasPrefix(token, tokenPrefix) || id == 0 {
+		t.Fatalf("%q, %v", token, err)
+	}
+	// A token's requests need no further word, as no browser sends it by itself.
+	if got, err := r.ByToken(ctx, token); err != nil || got != (Person{person.ID, "Ines", Editor, ""}) {
+		t.Errorf("%+v, %v", got, err)
+	}
+	for _, none := range []string{"", token + "x", strings.TrimPrefix(token, tokenPrefix)} {
+		if _, err := r.ByToken(ctx, none); !errors.Is(err, ErrUnknown) {
+			t.Errorf("token %q: %v", none, err)
+		}
+	}
+}
