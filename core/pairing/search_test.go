@@ -1,7 +1,9 @@
 package pairing
 
 import (
+	"cmp"
 	"fmt"
+	"math"
 	"math/rand/v2"
 	"slices"
 	"strings"
@@ -146,6 +148,77 @@ func TestNearAgainstPlainSearch(t *testing.T) {
 		if one < 50 || two < 50 {
 			t.Errorf("%s: only %d keys stood one slip away and %d two", style, one, two)
 		}
+	}
+}
+
+// The owners whose titles stand in a name are those that weighing every title by the published measure finds, the best of
+// them first (inverse document frequency: K. Spärck Jones, 1972).
+func TestWordsAgainstPlainSearch(t *testing.T) {
+	r := rand.New(rand.NewPCG(4, 4))
+	vocabulary := []string{"drift", "hearth", "lark", "delta", "box", "sled", "great", "pocket", "autumn", "of", "the", "amber", "plum", "teal", "strong", "light"}
+	text := func(n int) []string {
+		words := make([]string, n)
+		for i := range words {
+			words[i] = vocabulary[min(r.IntN(len(vocabulary)), r.IntN(len(vocabulary)))]
+		}
+		return words
+	}
+	titles := make([][]string, 150)
+	all := make([]Owner, len(titles))
+	with := map[string]int{} // owners by word
+	for i := range titles {
+		titles[i] = slices.Compact(slices.Sorted(slices.Values(text(r.IntN(4) + 2))))
+		all[i] = Owner{ID: int64(i + 1), Kind: Product, Keys: []Key{{Title, strings.Join(titles[i], " ")}}}
+		for _, w := range titles[i] {
+			with[w]++
+		}
+	}
+	ix := NewIndex(all)
+	rarity := func(w string) float64 { return math.Log(1 + float64(len(all))/float64(1+with[w])) }
+	compared := 0
+	for range 400 {
+		name := text(r.IntN(4) + 2)
+		type weighed struct {
+			owner int64
+			score float64
+		}
+		var want []weighed
+		for i, title := range titles {
+			met, weight, count := 0.0, 0.0, 0
+			for _, w := range title {
+				weight += rarity(w)
+				if slices.Contains(name, w) {
+					met += rarity(w)
+					count++
+				}
+			}
+			if count >= 2 && met/weight >= wordsNeeded {
+				want = append(want, weighed{int64(i + 1), .6*met/weight + .012*float64(len(title))})
+			}
+		}
+		slices.SortStableFunc(want, func(a, b weighed) int { return cmp.Compare(b.score, a.score) })
+		study := NewStudy(ix, paths(strings.Join(name, " ")+".jpg"))
+		if len(study.known(0)) > 0 {
+			continue // a whole title stands in it, so that its words are not weighed
+		}
+		claim := study.Claims(Choice{Ladder: Ladder{{Title, Words}}})[0]
+		got := claim.Candidates
+		if claim.Reading != nil {
+			got = []Reading{*claim.Reading}
+		}
+		if len(got) < min(len(want), 1) || len(got) > len(want) {
+			t.Errorf("%v: %d owners are told, %d have its words", name, len(got), len(want))
+		}
+		for i, c := range got[:min(len(got), len(want))] {
+			compared++
+			at := slices.IndexFunc(want, func(w weighed) bool { return w.owner == c.Owner })
+			if at < 0 || math.Abs(want[i].score-c.Score) > 1e-9 || math.Abs(want[at].score-c.Score) > 1e-9 {
+				t.Errorf("%v: candidate %d is %q worth %.4f, want %.4f", name, i+1, c.Key, c.Score, want[i].score)
+			}
+		}
+	}
+	if compared < 200 {
+		t.Errorf("only %d candidates were compared", compared)
 	}
 }
 

@@ -10,13 +10,15 @@ import (
 
 // candidate is an owner that a name may mean all the same.
 type candidate struct {
-	owner   int32
-	likely  bool // if it stays alone
-	score   float64
-	doubt   string
-	reading *Reading // nil where miss and of say it: few candidates are ever said
+	owner  int32
+	likely bool // if it stays alone
+	score  float64
+	doubt  string
+	// One of these says what is said of it, where it is: few candidates ever are.
+	reading *Reading
+	titled  *titled
 	miss    *nearMiss
-	of      *missing
+	of      *missing // of the miss
 }
 
 // missing is a run of a name's tokens that misses keys, and what the name says behind it.
@@ -45,6 +47,7 @@ func (cs *candidates) add(c candidate) {
 type settling struct {
 	reader names.Reader
 	found  candidates
+	tally  tally
 }
 
 // settle says what a name is worth in which no key stands for sure: likely where one owner stands clear of the others,
@@ -76,7 +79,7 @@ func (s *Study) settle(working *settling, file int, v *verdict, allowed *allowan
 		}
 		s.nearMisses(n, run, known, allowed, &found)
 	}
-	s.words(n, v, known, allowed, &found)
+	s.words(working, file, n, v, known, allowed, &found)
 	return s.settled(found)
 }
 
@@ -175,8 +178,11 @@ func (s *Study) nearMisses(n names.Name, run run, known []uint8, allowed *allowa
 
 // read is what is said of a candidate.
 func (s *Study) read(c *candidate) Reading {
-	if c.reading != nil {
+	switch {
+	case c.reading != nil:
 		return *c.reading
+	case c.titled != nil:
+		return s.readTitled(c)
 	}
 	r := s.readMiss(c.miss, c.of)
 	r.Score = c.score

@@ -21,7 +21,8 @@ const (
 // weakStudy holds what names may mean that hold no key, computed for those that need it.
 type weakStudy struct {
 	weighed []bool
-	files   [][]run // by file
+	files   [][]run    // by file
+	titled  [][]scored // by file: the owners whose titles stand in its name; nil where they were not sought
 }
 
 // run is some tokens of a file's name, and the unit that all runs with this text share.
@@ -46,7 +47,7 @@ type unit struct {
 func (s *Study) weigh(count int, fileOf func(i int) int32) {
 	w := &s.weak
 	if w.weighed == nil {
-		w.weighed, w.files = make([]bool, len(s.files)), make([][]run, len(s.files))
+		w.weighed, w.files, w.titled = make([]bool, len(s.files)), make([][]run, len(s.files)), make([][]scored, len(s.files))
 	}
 	drafts := make([][]draft, count)
 	share(count, func(_, from, to int) {
