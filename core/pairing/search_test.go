@@ -274,3 +274,65 @@ func TestTrialAgainstPairing(t *testing.T) {
 		t.Errorf("the ladder %v claims %d and contests %d; every cell %d and %d", board.Ladder, claimed, contested, every, contestedByEvery)
 	}
 }
+
+// A study weighed by one ladder after the other says what a fresh one says: nothing of an earlier choice stays.
+func TestChoicesDoNotLinger(t *testing.T) {
+	r := rand.New(rand.NewPCG(11, 11))
+	w := &writer{Rand: r, style: "lettered", seen: map[string]bool{}}
+	w.write(40)
+	all := w.owners
+	for i := range all {
+		all[i].Keys = append(all[i].Keys, Key{Title, fmt.Sprintf("%s %s %d", w.pick("Drift", "Lark", "Moss"), w.pick("Delta", "Box", "Sled"), 100+i%40)})
+	}
+	var list []string
+	for _, n := range w.names {
+		list = append(list, n.path)
+	}
+	for range 60 {
+		list = append(list, fmt.Sprintf("%s %s %d_%d.jpg", w.pick("Drift", "Lark", "Moss"), w.pick("delta", "bx", "SLED"), 100+r.IntN(60), r.IntN(4)))
+	}
+	ix, files := NewIndex(all), paths(list...)
+	kinds := []HabitKind{SharedPrefix, SharedSuffix, NumberStart, FolderLevel, LeadingKey}
+	study := NewStudy(ix, files)
+	for range 12 {
+		var choice Choice
+		for _, field := range []Field{SKU, Title} {
+			for _, fit := range Fits {
+				if r.IntN(3) == 0 {
+					choice.Ladder = append(choice.Ladder, Cell{field, fit})
+				}
+			}
+		}
+		for _, kind := range kinds {
+			if r.IntN(4) == 0 {
+				choice.Off = append(choice.Off, kind)
+			}
+		}
+		got, want := study.Claims(choice), NewStudy(ix, files).Claims(choice)
+		for i := range got {
+			if a, b := fmt.Sprintf("%+v", shown(got[i])), fmt.Sprintf("%+v", shown(want[i])); a != b {
+				t.Errorf("%s by %v:\n%s, afresh\n%s", list[i], choice, a, b)
+			}
+		}
+	}
+}
+
+// shown is a claim without its pointers.
+func shown(c Claim) []any {
+	of := func(r Reading) []any {
+		number := -1
+		if r.Number != nil {
+			number = *r.Number
+		}
+		r.Number = nil
+		return []any{r, number}
+	}
+	out := []any{c.Grade, c.Why}
+	if c.Reading != nil {
+		out = append(out, of(*c.Reading)...)
+	}
+	for _, r := range c.Candidates {
+		out = append(out, of(r)...)
+	}
+	return out
+}

@@ -11,6 +11,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -174,6 +175,17 @@ func TestHostileArchives(t *testing.T) {
 	flipped[bytes.Index(flipped, []byte("222"))] = '3'
 	small := DefaultLimits
 	small.Entries, small.Bytes = 10, 900
+	// Packed and streamed, each file's length stands behind it: without the directory it is found by unpacking.
+	text := strings.Repeat("a kite's tail, ", 60)
+	packed := zipOf(t, zip.Deflate, "one.txt", text, "folder/", "", "two.txt", text+"!", "three.txt", "3")
+	directory := bytes.Index(packed, []byte("PK\x01\x02"))
+	third := bytes.LastIndex(packed[:directory], []byte("PK\x03\x04"))
+	bombed := zipOf(t, zip.Deflate, "zeros.png", zeros, "one.txt", text)
+	tight := DefaultLimits
+	tight.EntryBytes = 1000
+	between := slices.Concat(packed[:third], []byte("nothing that an archive has"), packed[third:directory])
+	mangled := bytes.Clone(packed[:directory])
+	mangled[bytes.Index(mangled, []byte("one.txt"))+len("one.txt")+1] ^= 0xff
 	for _, c := range []struct {
 		name   string
 		bytes  []byte
@@ -187,6 +199,11 @@ func TestHostileArchives(t *testing.T) {
 		{"too large", honest, small, Refused, "1.0 kB; the limit is 900 B", map[string]string{}},
 		{"cut off", honest[:700], DefaultLimits, Damaged, "cut off", map[string]string{"one.txt": strings.Repeat("1", 500), "two.txt": "!damaged"}},
 		{"without its directory", honest[:bytes.Index(honest, []byte("PK\x01\x02"))], DefaultLimits, Damaged, "2 files", map[string]string{"one.txt": strings.Repeat("1", 500), "two.txt": strings.Repeat("2", 500)}},
+		{"packed, without its directory", packed[:directory], DefaultLimits, Damaged, "3 files", map[string]string{"one.txt": text, "two.txt": text + "!", "three.txt": "3"}},
+		{"packed, cut off within the last", packed[:third+40], DefaultLimits, Damaged, "3 files", map[string]string{"one.txt": text, "two.txt": text + "!", "three.txt": "!damaged"}},
+		{"packed, with litter between", between, DefaultLimits, Damaged, "3 files", map[string]string{"one.txt": text, "two.txt": text + "!", "three.txt": "3"}},
+		{"packed, a flipped bit in the first", mangled, DefaultLimits, Damaged, "3 files", map[string]string{"one.txt": "!" + errChecksum.Error(), "two.txt": text + "!", "three.txt": "3"}},
+		{"packed, a file beyond the limit", bombed[:bytes.Index(bombed, []byte("PK\x01\x02"))], tight, Damaged, "file", map[string]string{"zeros.png": "!damaged"}},
 		{"a flipped bit", flipped, DefaultLimits, "", "", map[string]string{"one.txt": strings.Repeat("1", 500), "two.txt": "!zip: checksum error"}},
 		{"encrypted", encrypted, DefaultLimits, "", "", map[string]string{"secret.jpg": "!encrypted"}},
 		{"no archive", []byte("not an archive at all"), DefaultLimits, NotArchive, "archive", map[string]string{}},

@@ -113,7 +113,8 @@ func findHeader(f *os.File, from, size int64) int64 {
 	return -1
 }
 
-// measureDeflate finds where a deflate stream of unknown length ends; packed is -1 where it doesn't.
+// measureDeflate finds where a deflate stream of unknown length ends, and the checksum that the data descriptor behind it
+// gives, or its own where there is none; packed is -1 where it doesn't end.
 func measureDeflate(f *os.File, data, size, most int64) (packed, unpacked int64, sum uint32) {
 	counted := &byteMeter{r: bufio.NewReader(io.NewSectionReader(f, data, size-data))}
 	hash := crc32.NewIEEE()
@@ -121,14 +122,29 @@ func measureDeflate(f *os.File, data, size, most int64) (packed, unpacked int64,
 	if err != nil || n > most {
 		return -1, n, 0
 	}
-	return counted.read, n, hash.Sum32()
+	packed, sum = counted.read, hash.Sum32()
+	var d [4 + descriptor]byte
+	if got, _ := f.ReadAt(d[:], data+packed); got == len(d) {
+		behind := d[:]
+		if string(d[:4]) == "PK\x07\x08" {
+			behind = d[4:]
+		}
+		if binary.LittleEndian.Uint32(behind[4:]) == uint32(packed) {
+			sum = binary.LittleEndian.Uint32(behind)
+		}
+	}
+	return packed, n, sum
 }
+
+// descriptor is how many bytes of a data descriptor say checksum, packed and unpacked length, less its signature. Source:
+// APPNOTE.TXT 6.3, section 4.3.9.
+const descriptor = 12
 
 // measureStored finds where a stored file of unknown length ends: before a data descriptor, with or without
 // its signature, that names the very length read so far. Source: APPNOTE.TXT 6.3, section 4.3.9. packed is -1
 // where there is none.
 func measureStored(f *os.File, data, size int64) (packed int64, sum uint32) {
-	const window, descriptor = 1 << 16, 12
+	const window = 1 << 16
 	buf := make([]byte, window+4)
 	fits := func(at int64) bool {
 		var d [descriptor]byte
