@@ -25,6 +25,9 @@ func TestPairBench(t *testing.T) {
 	s.sees("Trial board")
 	s.until(`document.querySelector(".trial td button[aria-label^='SKU whole: 1 sure']")`, "the trial board's counts")
 	s.until("document.activeElement?.getAttribute('role') === 'grid'", "the board to have the focus")
+	// Both keys are underlined; the name is too long for its place, and yet its end is there.
+	s.until(`[...document.querySelectorAll('.line.at .filename u.met')].map(u => u.innerText).join('') === 'PK-DLT-140-AMBPK-DLT-140-PLM'`, "both keys underlined")
+	s.until(`(e => e.right <= document.querySelector('.line.at .filename').getBoundingClientRect().right + 1)(document.querySelector('.line.at .filename > :last-child').getBoundingClientRect())`, "the end of the name in sight")
 	s.press("b")
 	s.sees("No line is of this kind.")
 	s.do(chromedp.Navigate(fmt.Sprintf("%s/pair/%d?show=by%%20hand", p.url(), d.ID)))

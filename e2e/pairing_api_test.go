@@ -13,7 +13,8 @@ func TestPairingInterface(t *testing.T) {
 	p := serve(t)
 	p.me.load(table)
 	d := p.me.deliver("api", map[string][]byte{"a.zip": zipOf(t, map[string][]byte{
-		"PK-DLT-140-AMB_1.jpg": jpegOf(color.RGBA{200, 130, 30, 255}, 90), "PK-DLT-140-PLM_1.jpg": jpegOf(color.RGBA{120, 40, 90, 255}, 90), "mystery.jpg": jpegOf(color.RGBA{9, 9, 9, 255}, 90)})})
+		"PK-DLT-140-AMB_1.jpg": jpegOf(color.RGBA{200, 130, 30, 255}, 90), "PK-DLT-140-PLM_1.jpg": jpegOf(color.RGBA{120, 40, 90, 255}, 90), "mystery.jpg": jpegOf(color.RGBA{9, 9, 9, 255}, 90),
+		"🪁/PK-DLT-140-AMB + PK-DLT-140-PLM.jpg": jpegOf(color.RGBA{90, 9, 9, 255}, 90)})})
 	at := func(rest string) string { return fmt.Sprintf("/api/deliveries/%d/%s", d.ID, rest) }
 	type pairing struct {
 		Version string
@@ -22,6 +23,7 @@ func TestPairingInterface(t *testing.T) {
 			ID          int64
 			Path, Grade string
 			Owner       int64
+			Spans       [][2]int
 		}
 		Changes []struct {
 			ID    int64
@@ -37,15 +39,20 @@ func TestPairingInterface(t *testing.T) {
 	}
 	var first pairing
 	p.me.do("GET", at("pairing"), nil, &first)
-	if !first.Whole || len(first.Lines) != 3 || len(first.Owners) != 2 || len(first.Whys) == 0 {
+	if !first.Whole || len(first.Lines) != 4 || len(first.Owners) != 2 || len(first.Whys) == 0 {
 		t.Fatalf("%+v", first)
 	}
 	owner, line := map[string]int64{}, map[string]int64{}
 	for _, o := range first.Owners {
 		owner[o.SKU] = o.ID
 	}
+	// What of a path met a key is counted as browsers count; where two keys contest it, both are told.
+	spans := map[string]string{"PK-DLT-140-AMB_1.jpg": "[[0 14]]", "PK-DLT-140-PLM_1.jpg": "[[0 14]]", "mystery.jpg": "[]", "🪁/PK-DLT-140-AMB + PK-DLT-140-PLM.jpg": "[[3 17] [20 34]]"}
 	for _, l := range first.Lines {
 		line[l.Path] = l.ID
+		if got := fmt.Sprint(l.Spans); got != spans[l.Path] {
+			t.Errorf("%s: keys stand at %s, want %s", l.Path, got, spans[l.Path])
+		}
 	}
 	amber, plum := owner["PK-DLT-140-AMB"], owner["PK-DLT-140-PLM"]
 	p.me.do("PUT", at("decisions"), []map[string]any{{"arrival": line["mystery.jpg"], "owner": amber, "also": []map[string]any{{"owner": plum, "rank": 1}}}}, nil)
