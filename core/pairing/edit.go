@@ -24,6 +24,14 @@ func distance(a, b string, most int) int {
 		return len(a) + len(b)
 	case len(a) > longestSlip || len(b) > longestSlip:
 		return most + 1 // such long stretches are not slips of the finger
+	case len(a) == len(b):
+		// The first and the last differ. Where nothing between does, they are two edits, or one swap.
+		if len(a) == 1 || len(a) == 2 && a[0] == b[1] && a[1] == b[0] {
+			return min(1, most+1)
+		}
+		if a[1:len(a)-1] == b[1:len(b)-1] {
+			return min(2, most+1)
+		}
 	}
 	// d[i+1][j+1] is the distance of a[:i] and b[:j]; row and column 0 stand for "no such letter before".
 	var d [longestSlip + 2][longestSlip + 2]uint8

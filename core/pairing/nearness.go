@@ -18,7 +18,7 @@ type nearMiss struct {
 type how uint8
 
 const (
-	slipped how = iota
+	bySlips how = iota
 	partOf
 	zerosDiffer
 	groupsDiffer
@@ -34,38 +34,46 @@ func (m *nearMiss) fit() Fit {
 	return Near
 }
 
-// nearness weighs a slip. A swapped, dropped or added letter, or one the eye confuses, is likely a slip; another letter,
-// and any digit, may as well mean another product. most is how many letters one may be longer.
+// nearness weighs what sets a unit apart from a key that it is not; most is how much longer than the other one may be.
 func (v *view) nearness(u *unit, most int) (nearMiss, bool) {
-	m := nearMiss{key: v.key}
 	key := string(v.slipped.text)
-	if len(u.text) < minNear || len(v.canonical) < minNear || len(u.text)-len(key) > most || len(key)-len(u.text) > most {
+	if len(u.text) < minNear || len(v.canonical) < minNear {
+		return nearMiss{}, false
+	}
+	if u.text != key {
+		m, ok := slipped(u.text, key, most)
+		m.key = v.key
+		return m, ok
+	}
+	if strings.ReplaceAll(u.canonical, "-", "") == string(bytes.ReplaceAll(v.canonical, []byte("-"), nil)) {
+		return nearMiss{key: v.key, score: .8, how: groupsDiffer}, true
+	}
+	return nearMiss{key: v.key, score: .88, likely: true}, true
+}
+
+// slipped weighs slips between two texts that differ. A swapped, dropped or added letter is likely a slip; another letter,
+// and any digit, may as well mean another product.
+func slipped(name, key string, most int) (m nearMiss, ok bool) {
+	if len(name)-len(key) > most || len(key)-len(name) > most {
 		return m, false
 	}
-	if u.text == key {
-		m.score, m.likely = .88, true
-		if strings.ReplaceAll(u.canonical, "-", "") == string(bytes.ReplaceAll(v.canonical, []byte("-"), nil)) {
-			m.score, m.likely, m.how = .8, false, groupsDiffer
-		}
-		return m, true
-	}
-	sameLength := len(u.text) == len(key)
-	switch d := distance(u.text, key, 2); {
-	case d == 1 && sameLength && sameBytes(u.text, key):
+	sameLength := len(name) == len(key)
+	switch d := distance(name, key, 2); {
+	case d == 1 && sameLength && sameBytes(name, key):
 		m.score = .75
-		if digits(u.text) == digits(key) {
+		if digits(name) == digits(key) {
 			m.score, m.likely = .86, true
 		}
 	case d == 1 && !sameLength:
 		m.score = .72
-		if digits(u.text) == digits(key) {
+		if digits(name) == digits(key) {
 			m.score, m.likely = .86, true
 		}
 	case d == 1:
 		m.score = .65
 	case d == 2 && len(key) > minNear:
 		m.score = .5
-		if sameLength && sameBytes(u.text, key) {
+		if sameLength && sameBytes(name, key) {
 			m.score = twiceAtMost
 		}
 	default:

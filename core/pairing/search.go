@@ -2,20 +2,20 @@ package pairing
 
 import "bytes"
 
-// search looks for the units among the keys, on all cores: for those that a key is but for one slip, or for leading
-// zeros, and those that are a part of a key.
+// search looks for the units among the keys, on all cores: for those that a key is but for leading zeros, and those that are
+// a part of a key; and for one slip where texts are too long for searchSlips.
 func (s *Study) search(units []*unit) {
-	if len(units) == 0 {
-		return
-	}
+	long := func(text int) bool { return text >= maxTwice }
 	entries := 0
 	for _, u := range units {
-		entries += len(u.text) + 3
+		if entries += 2; long(len(u.text)) {
+			entries += len(u.text) + 1
+		}
 	}
 	var sh shelf
 	sh.makeRoom(entries, cores())
 	sh.fill(units, func(r *rolled, u *unit, into []uint64) []uint64 {
-		if len(u.text) >= minNear && len(u.text) <= s.index.longestCode+2 {
+		if long(len(u.text)) && len(u.text) <= s.index.longestCode+2 {
 			r.setText(u.text)
 			into = r.deletions(into)
 		}
@@ -40,7 +40,8 @@ func (s *Study) search(units []*unit) {
 			}
 			v.see(s.index, int32(k))
 			hashes = v.hashesOfParts(hashes[:0])
-			if len(v.canonical) >= minNear {
+			if long(len(v.slipped.text)) {
+				v.slipped.roll()
 				hashes = v.slipped.deletions(hashes)
 			}
 			passed = sh.sift(hashes, passed)
@@ -87,7 +88,6 @@ func (v *view) see(ix *Index, key int32) {
 		v.slipped.text = append(v.slipped.text, v.canonical[p.start:p.end]...)
 	}
 	v.slipped.text = foldAlike(v.slipped.text)
-	v.slipped.roll()
 }
 
 // compared is a key's canonical text and its tokens, those of a barcode less its leading zeros.

@@ -5,28 +5,19 @@ import (
 	"sync/atomic"
 )
 
-// Two slips of the finger are two edits of these: a letter dropped from the key, a letter dropped from the name, a letter
-// struck out in both, two neighbours swapped. For each way to make them both texts are rearranged so and compared by
-// hash. One way at a time for all texts, so that what is searched stays small and near.
+// Slips of the finger are edits: a letter dropped from the key, a letter dropped from the name, a letter struck out in both,
+// two neighbours swapped. For each way to make one or two of them both texts are rearranged so and compared by hash. One way
+// at a time for all texts, so that what is searched stays small and near.
 
-// searchTwice looks for the keys that are two slips from the units, on all cores. Cost: for texts of n letters about
-// 2·n² steps a key, and n² / 2 a unit.
-func (s *Study) searchTwice(units []*unit) {
-	if len(units) == 0 {
-		return
-	}
-	named := textsOf(len(units), func(i int, v *view) []byte {
-		v.scratch.text = append(v.scratch.text[:0], units[i].text...)
+// searchSlips looks for the keys that are some ways from the units, on all cores; most is how much longer than the other
+// one may be. Cost: for texts of n letters some 4·n steps a key for one slip, n² for two.
+func (s *Study) searchSlips(units []*unit, keyed *keyTexts, ways func(n, k int) []slip, most int) {
+	named, _ := textsOf(len(units), func(i int, v *view) []byte {
+		v.scratch.text = v.scratch.text[:0]
+		if len(units[i].text) >= minNear && len(units[i].text) <= maxTwice {
+			v.scratch.text = append(v.scratch.text, units[i].text...)
+		}
 		return v.scratch.text
-	})
-	keyed := textsOf(len(s.index.keys), func(i int, v *view) []byte {
-		if k := &s.index.keys[i]; s.index.fields[k.field] == Title || k.length <= minNear {
-			return nil
-		}
-		if v.see(s.index, int32(i)); len(v.slipped.text) <= minNear {
-			return nil
-		}
-		return v.slipped.text
 	})
 	type job struct {
 		slip
@@ -34,10 +25,10 @@ func (s *Study) searchTwice(units []*unit) {
 	}
 	var jobs []job
 	for n := range named {
-		for k := max(0, n-2); k <= n+2 && k < len(keyed); k++ {
-			if len(named[n]) > 0 && len(keyed[k]) > 0 {
-				for _, way := range twoSlips(n, k) {
-					jobs = append(jobs, job{way, named[n], keyed[k]})
+		for k := max(0, n-most); k <= n+most && k < len(keyed.byLength); k++ {
+			if len(named[n]) > 0 && len(keyed.byLength[k]) > 0 {
+				for _, way := range ways(n, k) {
+					jobs = append(jobs, job{way, named[n], keyed.byLength[k]})
 				}
 			}
 		}
@@ -58,7 +49,7 @@ func (s *Study) searchTwice(units []*unit) {
 			for _, m := range matchers {
 				found = append(found, m.found[share]...)
 			}
-			s.compareFound(units, found)
+			s.compareFound(units, keyed, found, most)
 		}
 	})
 }
@@ -67,17 +58,67 @@ func (s *Study) searchTwice(units []*unit) {
 type pair uint64
 
 // compareFound compares what the hashes led to.
-func (s *Study) compareFound(units []*unit, found []pair) {
+func (s *Study) compareFound(units []*unit, keyed *keyTexts, found []pair, most int) {
 	slices.Sort(found)
 	var v view
-	for _, p := range slices.Compact(found) {
-		v.see(s.index, int32(uint32(p)))
-		if u := units[p>>32]; u.canonical != string(v.canonical) {
-			if m, ok := v.nearness(u, 2); ok {
+	for i, p := range found {
+		if i > 0 && p == found[i-1] {
+			continue
+		}
+		key, u := int32(uint32(p)), units[p>>32]
+		text := keyed.text(key)
+		if u.text != string(text) && len(text) >= minNear {
+			if m, ok := slipped(u.text, string(text), most); ok {
+				m.key = key
+				u.add(m)
+			}
+			continue
+		}
+		if v.see(s.index, key); u.canonical != string(v.canonical) {
+			if m, ok := v.nearness(u, most); ok {
 				u.add(m)
 			}
 		}
 	}
+}
+
+// keyTexts are the texts of keys that slips are looked for in.
+type keyTexts struct {
+	byLength [maxTwice + 3][]texts
+	shares   []textShare
+	count    int
+}
+
+func (s *Study) keyTexts() *keyTexts {
+	k := &keyTexts{count: len(s.index.keys)}
+	k.byLength, k.shares = textsOf(k.count, func(i int, v *view) []byte {
+		if key := &s.index.keys[i]; s.index.fields[key.field] == Title || key.length < minNear {
+			return nil
+		}
+		v.see(s.index, int32(i))
+		return v.slipped.text
+	})
+	return k
+}
+
+// text is that of a key which has one.
+func (k *keyTexts) text(key int32) []byte {
+	share := int(key) * len(k.shares) / k.count
+	for int(key) >= k.shares[share].to {
+		share++
+	}
+	for int(key) < k.shares[share].from {
+		share--
+	}
+	of := &k.shares[share]
+	return of.all[of.at[int(key)-of.from]:of.at[int(key)-of.from+1]]
+}
+
+// textShare are the texts that one core has read, one after the other.
+type textShare struct {
+	from, to int
+	all      []byte
+	at       []uint32
 }
 
 // texts are some of one length, by columns.
@@ -88,26 +129,26 @@ type texts struct {
 }
 
 // textsOf reads texts of at most maxTwice + 2 letters, by length, as each core has read them; read says none by nil.
-func textsOf(count int, read func(i int, v *view) []byte) (byLength [maxTwice + 3][]texts) {
+func textsOf(count int, read func(i int, v *view) []byte) (byLength [maxTwice + 3][]texts, shares []textShare) {
 	parts := make([][maxTwice + 3]texts, cores())
+	shares = make([]textShare, cores())
 	share(count, func(w, from, to int) {
 		var v view
-		var all []byte // one after the other
-		lengths := make([]uint8, to-from)
 		var counts [maxTwice + 3]int
+		of := textShare{from: from, to: to, at: make([]uint32, 1, to-from+1)}
 		for i := from; i < to; i++ {
 			if text := read(i, &v); len(text) <= maxTwice+2 {
-				all = append(all, text...)
-				lengths[i-from] = uint8(len(text))
+				of.all = append(of.all, text...)
 				counts[len(text)]++
 			}
+			of.at = append(of.at, uint32(len(of.all)))
 		}
-		for i := from; i < to; i++ {
-			if n := int(lengths[i-from]); n > 0 {
-				parts[w][n].add(int32(i), all[:n], counts[n])
-				all = all[n:]
+		for i := range to - from {
+			if text := of.all[of.at[i]:of.at[i+1]]; len(text) > 0 {
+				parts[w][len(text)].add(int32(from+i), text, counts[len(text)])
 			}
 		}
+		shares[w] = of
 	})
 	for _, p := range parts {
 		for n := range p {
@@ -116,7 +157,7 @@ func textsOf(count int, read func(i int, v *view) []byte) (byLength [maxTwice + 
 			}
 		}
 	}
-	return byLength
+	return byLength, shares
 }
 
 // add adds one text of so many that come.
@@ -238,11 +279,27 @@ func (a arrangement) changes(n int) (factors [maxTwice + 2]uint64) {
 	return factors
 }
 
-// slip is a way to be two slips apart: one of the arrangements of a name is one of those of a key.
+// slip is a way to be some slips apart: one of the arrangements of a name is one of those of a key.
 type slip struct{ of, asks []arrangement }
 
-// twoSlips are the ways for a name of n letters and a key of k, but for one letter dropped from each, which the search for
-// one slip finds.
+// oneSlip are the ways for a name of n letters and a key of k.
+func oneSlip(n, k int) (ways []slip) {
+	name, key := asItStands(n), asItStands(k)
+	switch k - n {
+	case 0:
+		for i := range n {
+			ways = append(ways, slip{[]arrangement{name.strike(i)}, []arrangement{key.strike(i)}})
+		}
+		ways = append(ways, slip{[]arrangement{name}, every(n-1, key.swap)})
+	case 1:
+		ways = append(ways, slip{[]arrangement{name}, every(k, key.drop)})
+	case -1:
+		ways = append(ways, slip{every(n, name.drop), []arrangement{key}})
+	}
+	return ways
+}
+
+// twoSlips are the ways for a name of n letters and a key of k.
 func twoSlips(n, k int) (ways []slip) {
 	name, key := asItStands(n), asItStands(k)
 	switch k - n {
@@ -255,7 +312,7 @@ func twoSlips(n, k int) (ways []slip) {
 				ways = append(ways, slip{[]arrangement{name.strike(i).pair(from)}, []arrangement{key.strike(i).pair(from)}})
 			}
 		}
-		ways = append(ways, slip{every(n-1, name.swap), every(n-1, key.swap)})
+		ways = append(ways, slip{every(n-1, name.swap), every(n-1, key.swap)}, slip{every(n, name.drop), every(n, key.drop)})
 	case 1:
 		for i := range n {
 			ways = append(ways, slip{[]arrangement{name.strike(i)}, every(k, func(j int) arrangement { return key.drop(j).strike(i) })})

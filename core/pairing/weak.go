@@ -11,6 +11,8 @@ const (
 	minNear  = 4  // letters and digits below which a slip could be anything
 	minPart  = 3  // bytes below which a part of a key says nothing
 	maxTwice = 24 // and beyond which only one slip is looked for
+	// maxTwiceWork is names times keys beyond which two slips are not looked for: among so many they lead to too many.
+	maxTwiceWork = 50_000_000_000
 
 	maxHeads = 2  // tokens before a key that a supplier's prefix may have
 	maxSaid  = 3  // candidates that people are told
@@ -86,12 +88,19 @@ func (s *Study) weigh(count int, fileOf func(i int) int32) {
 		w.files[f] = runs[first:len(runs):len(runs)]
 	}
 	// A bounded number of names at a time keeps the memory bounded, at the price of one more walk over the keys.
+	if len(fresh) == 0 {
+		return
+	}
+	keyed := s.keyTexts()
 	for batch := range slices.Chunk(fresh, 400_000) {
 		s.search(batch)
+		s.searchSlips(batch, keyed, oneSlip, 1)
 	}
-	fresh = slices.DeleteFunc(fresh, s.tooFar)
+	if fresh = slices.DeleteFunc(fresh, s.tooFar); len(fresh)*len(s.index.keys) > maxTwiceWork {
+		return
+	}
 	for batch := range slices.Chunk(fresh, 200_000) {
-		s.searchTwice(batch)
+		s.searchSlips(batch, keyed, twoSlips, 2)
 	}
 }
 
@@ -106,7 +115,7 @@ func (s *Study) tooFar(u *unit) bool {
 		if m.likely {
 			return true
 		}
-		if m.how == slipped && m.score > twiceAtMost {
+		if m.how == bySlips && m.score > twiceAtMost {
 			nearer[s.index.keys[m.key].field]++
 		}
 	}
