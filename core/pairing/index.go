@@ -67,10 +67,15 @@ func NewIndex(owners []Owner) *Index {
 	ix.titles = sync.OnceValue(ix.indexTitles)
 	family := false
 	fieldOf := map[Field]uint8{}
-	for _, o := range owners {
-		family = family || o.Parent != 0
-		for _, k := range o.Keys {
-			if _, known := fieldOf[k.Field]; !known && k.Text != "" && len(ix.fields) < 255 {
+	last := Field("")
+	for i := range owners {
+		family = family || owners[i].Parent != 0
+		for _, k := range owners[i].Keys {
+			if k.Text == "" || k.Field == last {
+				continue // most owners have but one
+			}
+			last = k.Field
+			if _, known := fieldOf[k.Field]; !known && len(ix.fields) < 255 {
 				fieldOf[k.Field] = uint8(len(ix.fields))
 				ix.fields = append(ix.fields, k.Field)
 				ix.barcodes = ix.barcodes || k.Field == Barcode

@@ -9,6 +9,7 @@ import (
 	"hash/maphash"
 	"io"
 	"math"
+	"math/bits"
 	"os"
 	"runtime"
 	"slices"
@@ -199,7 +200,10 @@ func readPlain(c columns, text string, first int) *rows {
 				line += before - 1 // each share but the last ends with its line
 			}
 			for text := range strings.Lines(shares[w]) {
-				if text = strings.TrimRight(text, "\r\n"); text != "" {
+				if text = strings.TrimSuffix(text, "\n"); strings.HasSuffix(text, "\r") {
+					text = strings.TrimRight(text, "\r")
+				}
+				if text != "" {
 					row = row[:0]
 					for more := true; more; {
 						var field string
@@ -240,12 +244,19 @@ func (r *rows) part(at, count int) *rows {
 		attributes: r.attributes[at*attributes : at*attributes : (at+count)*attributes]}
 }
 
+// letter reports whether a byte is one that TrimSpace would surely leave.
+func letter(c byte) bool { return ' ' < c && c < 0x7f }
+
 func (r *rows) add(line int, row []string) {
 	cell := func(i int) string {
 		if i < 0 || i >= len(row) {
 			return ""
 		}
-		return strings.TrimSpace(row[i])
+		text := row[i]
+		if n := len(text); n == 0 || letter(text[0]) && letter(text[n-1]) {
+			return text
+		}
+		return strings.TrimSpace(text)
 	}
 	id, kind := cell(r.id), pairing.Kind(cell(r.kind))
 	switch {
@@ -282,29 +293,42 @@ func (r *rows) owners(complain func(line int, why string)) (*Owners, error) {
 		r.promote()
 	}
 	rows := newDirectory(r.ids)
-	numbers := make([]int64, len(r.ids)) // of the owners, by row
+	numbers := make([]int64, len(r.ids)) // of the owners, by row; -1 where an earlier row has the id
+	for _, row := range rows.twice {
+		numbers[row] = -1
+		r.bad = append(r.bad, badRow{int(r.lines[row]), "the id " + r.ids[row] + " stands twice; the first counts"})
+	}
 	kept := 0
-	for i, id := range r.ids {
-		if rows.twice[i] {
-			r.bad = append(r.bad, badRow{int(r.lines[i]), "the id " + id + " stands twice; the first counts"})
+	for row := range numbers {
+		if numbers[row] < 0 {
 			continue
 		}
-		if kept < i {
-			r.all[kept], r.ids[kept], r.parents[kept] = r.all[i], id, r.parents[i]
-		}
-		numbers[i] = int64(kept + 1)
-		r.all[kept].ID = numbers[i]
 		kept++
+		numbers[row] = int64(kept)
 	}
-	owners := &Owners{All: r.all[:kept], IDs: r.ids[:kept]}
+	share(len(r.all), func(from, to int) {
+		for i := from; i < to; i++ {
+			r.all[i].ID = numbers[i]
+			if p := r.parents[i]; p != "" {
+				if row := rows.find(p); row >= 0 {
+					r.all[i].Parent = numbers[row]
+				}
+			}
+		}
+	})
+	owners := &Owners{All: r.all, IDs: r.ids}
+	if len(rows.twice) > 0 {
+		owners.All = slices.DeleteFunc(r.all, func(o pairing.Owner) bool { return o.ID < 0 })
+		owners.IDs = make([]string, 0, kept)
+		for row, id := range r.ids {
+			if numbers[row] > 0 {
+				owners.IDs = append(owners.IDs, id)
+			}
+		}
+	}
 	slices.SortStableFunc(r.bad, func(a, b badRow) int { return a.line - b.line })
 	for _, b := range r.bad {
 		complain(b.line, b.why)
-	}
-	for i, p := range r.parents[:kept] {
-		if row, ok := rows.find(p); ok && p != "" {
-			owners.All[i].Parent = numbers[row]
-		}
 	}
 	if len(owners.All) == 0 {
 		return nil, fmt.Errorf("owners: %w", ErrNothing)
@@ -312,41 +336,53 @@ func (r *rows) owners(complain func(line int, why string)) (*Owners, error) {
 	return owners, nil
 }
 
-// directory finds rows by id, in parts that all cores fill at once.
+// directory finds rows by id, with open addressing.
 type directory struct {
-	seed  maphash.Seed
-	parts []map[string]int32
-	twice []bool // by row: an earlier one has its id
+	ids    []string
+	seed   maphash.Seed
+	hashes []uint64
+	slots  []int32 // a row plus one
+	twice  []int32 // rows of which an earlier one has the id
 }
 
 func newDirectory(ids []string) *directory {
-	d := &directory{maphash.MakeSeed(), make([]map[string]int32, runtime.GOMAXPROCS(0)), make([]bool, len(ids))}
-	var wg sync.WaitGroup
-	for w := range d.parts {
-		wg.Go(func() {
-			rows := make(map[string]int32, len(ids)/len(d.parts))
-			for i, id := range ids {
-				if d.part(id) != w {
-					continue
-				}
-				if _, d.twice[i] = rows[id]; !d.twice[i] {
-					rows[id] = int32(i)
-				}
-			}
-			d.parts[w] = rows
-		})
+	d := &directory{ids: ids, seed: maphash.MakeSeed(), hashes: make([]uint64, len(ids)), slots: make([]int32, 1<<bits.Len(uint(2*len(ids))))}
+	share(len(ids), func(from, to int) {
+		for i := from; i < to; i++ {
+			d.hashes[i] = maphash.String(d.seed, ids[i])
+		}
+	})
+	for i, id := range ids {
+		if slot := d.slot(id, d.hashes[i]); *slot == 0 {
+			*slot = int32(i + 1)
+		} else {
+			d.twice = append(d.twice, int32(i))
+		}
 	}
-	wg.Wait()
 	return d
 }
 
-func (d *directory) part(id string) int {
-	return int(maphash.String(d.seed, id) % uint64(len(d.parts)))
+// slot is where an id stands, or would.
+func (d *directory) slot(id string, hash uint64) *int32 {
+	mask := uint64(len(d.slots) - 1)
+	for at := hash & mask; ; at = (at + 1) & mask {
+		if row := d.slots[at]; row == 0 || d.hashes[row-1] == hash && d.ids[row-1] == id {
+			return &d.slots[at]
+		}
+	}
 }
 
-func (d *directory) find(id string) (row int32, ok bool) {
-	row, ok = d.parts[d.part(id)][id]
-	return row, ok
+// find gives the row of an id, -1 where there is none.
+func (d *directory) find(id string) int32 { return *d.slot(id, maphash.String(d.seed, id)) - 1 }
+
+// share calls do for the places before n, each core its share, and waits for all.
+func share(n int, do func(from, to int)) {
+	workers := runtime.GOMAXPROCS(0)
+	var wg sync.WaitGroup
+	for w := range workers {
+		wg.Go(func() { do(w*n/workers, (w+1)*n/workers) })
+	}
+	wg.Wait()
 }
 
 // ReadNames reads a relative path a line, as it stands; only line ends are taken off.
