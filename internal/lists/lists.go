@@ -181,7 +181,9 @@ func readPlain(c columns, text string, first int) *rows {
 			to += cut + 1
 		}
 		shares[w], text = text[:to], text[to:]
-		counts[w] = strings.Count(shares[w], "\n") + 1
+		if counts[w] = strings.Count(shares[w], "\n"); !strings.HasSuffix(shares[w], "\n") {
+			counts[w]++
+		}
 		total += counts[w]
 	}
 	// All write into the same memory, each where its own lines go.
@@ -197,7 +199,7 @@ func readPlain(c columns, text string, first int) *rows {
 			row := make([]string, 0, 16)
 			line := first
 			for _, before := range counts[:w] {
-				line += before - 1 // each share but the last ends with its line
+				line += before
 			}
 			for text := range strings.Lines(shares[w]) {
 				if text = strings.TrimSuffix(text, "\n"); strings.HasSuffix(text, "\r") {

@@ -150,3 +150,47 @@ func TestWriteInOrder(t *testing.T) {
 type full struct{}
 
 func (full) Write([]byte) (int, error) { return 0, io.ErrShortWrite }
+
+// A table's rows keep their lines, ids and attributes, however many cores read it and whichever rows are bad.
+func TestReadOwnersOnManyCores(t *testing.T) {
+	defer runtime.GOMAXPROCS(runtime.GOMAXPROCS(0))
+	for _, end := range []string{"\n", ""} {
+		var table strings.Builder
+		table.WriteString("id,kind,parent_id,sku,colour\n")
+		var want, wantBad []string
+		for i := range 500 {
+			switch {
+			case i%97 == 5:
+				table.WriteString("\n")
+			case i%41 == 7:
+				fmt.Fprintf(&table, ",product,,NO-%d,\n", i)
+				wantBad = append(wantBad, fmt.Sprintf("%d: the row has no id", i+2))
+			case i%53 == 9:
+				fmt.Fprintf(&table, "o0,product,,TWICE-%d,\n", i)
+				wantBad = append(wantBad, fmt.Sprintf("%d: the id o0 stands twice; the first counts", i+2))
+			default:
+				fmt.Fprintf(&table, "o%d,variant,o0, PK-%d ,c%d\n", i, i, i)
+				want = append(want, fmt.Sprintf("o%d PK-%d [c%d] of 1", i, i, i))
+			}
+		}
+		text := strings.TrimSuffix(table.String(), "\n") + end
+		for _, cores := range []int{1, 2, 7} {
+			runtime.GOMAXPROCS(cores)
+			var bad []string
+			owners, err := ReadOwners(strings.NewReader(text), []string{"sku"}, func(line int, why string) { bad = append(bad, fmt.Sprintf("%d: %s", line, why)) })
+			if err != nil {
+				t.Fatal(err)
+			}
+			var got []string
+			for i, o := range owners.All {
+				got = append(got, fmt.Sprintf("%s %s %v of %d", owners.IDs[i], o.Keys[0].Text, o.Also, o.Parent))
+				if o.ID != int64(i+1) {
+					t.Errorf("%d cores: owner %d has the number %d", cores, i+1, o.ID)
+				}
+			}
+			if !slices.Equal(got, want) || !slices.Equal(bad, wantBad) {
+				t.Errorf("%d cores: %d owners and %v, want %d and %v", cores, len(got), bad, len(want), wantBad)
+			}
+		}
+	}
+}
