@@ -5,6 +5,7 @@ import (
 	"strings"
 	"sync"
 
+	"ambrosa/core/cores"
 	"ambrosa/core/gtin"
 	"ambrosa/core/names"
 )
@@ -100,8 +101,8 @@ func NewIndex(owners []Owner) *Index {
 			ix.parent[i] = -1
 		}
 	}
-	parts := make([]Index, cores())
-	share(len(owners), func(w, from, to int) { parts[w].take(owners[from:to], int32(from), fieldOf) })
+	parts := make([]Index, cores.Count())
+	cores.Share(len(owners), func(w, from, to int) { parts[w].take(owners[from:to], int32(from), fieldOf) })
 	count, size := 0, 0
 	for _, p := range parts {
 		count, size = count+len(p.keys), size+len(p.arena)

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"slices"
 
+	"ambrosa/core/cores"
 	"ambrosa/core/names"
 )
 
@@ -49,8 +50,8 @@ func places(count int, owner func(i int) int64, of func(i int) Placed) []int {
 		file  int32
 	}
 	places := make([]int, count)
-	shares := uint32(cores())
-	share(int(shares), func(_, from, to int) {
+	shares := uint32(cores.Count())
+	cores.Share(int(shares), func(_, from, to int) {
 		order := make([]at, 0, count/int(shares)+count/16)
 		for i := range count {
 			o := owner(i)

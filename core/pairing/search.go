@@ -1,6 +1,10 @@
 package pairing
 
-import "bytes"
+import (
+	"bytes"
+
+	"ambrosa/core/cores"
+)
 
 // search looks for the units among the keys, on all cores: for those that a key is but for leading zeros, and those that are
 // a part of a key; and for one slip where texts are too long for searchSlips.
@@ -13,7 +17,7 @@ func (s *Study) search(units []*unit) {
 		}
 	}
 	var sh shelf
-	sh.makeRoom(entries, cores())
+	sh.makeRoom(entries, cores.Count())
 	sh.fill(units, func(r *rolled, u *unit, into []uint64) []uint64 {
 		if long(len(u.text)) && len(u.text) <= s.index.longestCode+2 {
 			r.setText(u.text)
@@ -28,8 +32,8 @@ func (s *Study) search(units []*unit) {
 		unit int32
 		miss nearMiss
 	}
-	hits := make([][]hit, cores())
-	share(len(s.index.keys), func(w, from, to int) {
+	hits := make([][]hit, cores.Count())
+	cores.Share(len(s.index.keys), func(w, from, to int) {
 		var v view
 		var hashes []uint64
 		var passed []int32

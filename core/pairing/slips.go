@@ -3,6 +3,8 @@ package pairing
 import (
 	"slices"
 	"sync/atomic"
+
+	"ambrosa/core/cores"
 )
 
 // Slips of the finger are edits: a letter dropped from the key, a letter dropped from the name, a letter struck out in both,
@@ -35,15 +37,15 @@ func (s *Study) searchSlips(units []*unit, keyed *keyTexts, ways func(n, k int) 
 	}
 	slices.SortStableFunc(jobs, func(a, b job) int { return len(b.of) + len(b.asks) - len(a.of) - len(a.asks) })
 	var next atomic.Int32
-	matchers := make([]matcher, cores())
-	share(len(matchers), func(w, _, _ int) {
+	matchers := make([]matcher, cores.Count())
+	cores.Share(len(matchers), func(w, _, _ int) {
 		m := &matchers[w]
 		m.found, m.units = make([][]pair, len(matchers)), len(units)
 		for j := int(next.Add(1)) - 1; j < len(jobs); j = int(next.Add(1)) - 1 {
 			m.match(&jobs[j].slip, jobs[j].named, jobs[j].keyed)
 		}
 	})
-	share(len(matchers), func(_, from, to int) {
+	cores.Share(len(matchers), func(_, from, to int) {
 		for part := from; part < to; part++ {
 			var found []pair
 			for _, m := range matchers {

@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strings"
 
+	"ambrosa/core/cores"
 	"ambrosa/core/names"
 )
 
@@ -33,8 +34,8 @@ type Choice struct {
 func NewStudy(index *Index, files []File) *Study {
 	s := &Study{index: index, files: files, lexicon: names.Trade, ignored: make([]string, len(files)),
 		worker: make([]uint8, len(files)), from: make([]uint32, len(files)), to: make([]uint32, len(files)),
-		mets: make([][]met, cores()), numbered: make([]int32, len(index.owners)), lettered: make([]int32, len(index.owners))}
-	share(len(files), func(w, from, to int) {
+		mets: make([][]met, cores.Count()), numbered: make([]int32, len(index.owners)), lettered: make([]int32, len(index.owners))}
+	cores.Share(len(files), func(w, from, to int) {
 		var working hand
 		mets := make([]met, 0, to-from)
 		for i := from; i < to; i++ {
@@ -79,8 +80,8 @@ func (s *Study) Claims(choice Choice) []Claim {
 		file int32
 		verdict
 	}
-	parts := make([][]pending, cores())
-	share(len(s.files), func(w, from, to int) {
+	parts := make([][]pending, cores.Count())
+	cores.Share(len(s.files), func(w, from, to int) {
 		for i := from; i < to; i++ {
 			if s.ignored[i] != "" {
 				claims[i] = Claim{Grade: Ignored, Why: sentence(s.ignored[i])}
@@ -96,7 +97,7 @@ func (s *Study) Claims(choice Choice) []Claim {
 	})
 	open := slices.Concat(parts...)
 	s.weigh(len(open), func(i int) int32 { return open[i].file })
-	share(len(open), func(_, from, to int) {
+	cores.Share(len(open), func(_, from, to int) {
 		var working settling
 		for i := from; i < to; i++ {
 			claims[open[i].file] = s.settle(&working, int(open[i].file), &open[i].verdict, allowed)

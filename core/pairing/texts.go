@@ -1,5 +1,7 @@
 package pairing
 
+import "ambrosa/core/cores"
+
 // texts are some of one length, by columns.
 type texts struct {
 	ids     []int32
@@ -9,9 +11,9 @@ type texts struct {
 
 // textsOf reads texts of at most maxTwice + 2 letters, by length, as each core has read them; read says none by nil.
 func textsOf(count int, read func(i int, v *view) []byte) (byLength [maxTwice + 3][]texts, shares []textShare) {
-	parts := make([][maxTwice + 3]texts, cores())
-	shares = make([]textShare, cores())
-	share(count, func(w, from, to int) {
+	parts := make([][maxTwice + 3]texts, cores.Count())
+	shares = make([]textShare, cores.Count())
+	cores.Share(count, func(w, from, to int) {
 		var v view
 		var counts [maxTwice + 3]int
 		of := textShare{from: from, to: to, at: make([]uint32, 1, to-from+1)}

@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strings"
 
+	"ambrosa/core/cores"
 	"ambrosa/core/names"
 )
 
@@ -52,7 +53,7 @@ func (s *Study) weigh(count int, fileOf func(i int) int32) {
 		w.weighed, w.files, w.titled = make([]bool, len(s.files)), make([][]run, len(s.files)), make([][]scored, len(s.files))
 	}
 	drafts := make([][]draft, count)
-	share(count, func(_, from, to int) {
+	cores.Share(count, func(_, from, to int) {
 		var reader names.Reader
 		for i := from; i < to; i++ {
 			if f := fileOf(i); !w.weighed[f] {

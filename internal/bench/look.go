@@ -5,11 +5,10 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"maps"
-	"runtime"
 	"slices"
-	"sync"
 
 	"ambrosa/core/colour"
+	"ambrosa/core/cores"
 	"ambrosa/core/likeness"
 	"ambrosa/core/pairing"
 	"ambrosa/internal/store/query"
@@ -45,28 +44,23 @@ func (b *Bench) look(ctx context.Context, d *desk, p *Pairing) error {
 	for _, r := range rows {
 		standing[r.OwnerID] = append(standing[r.OwnerID], r)
 	}
-	var wg sync.WaitGroup
-	workers := runtime.GOMAXPROCS(0)
-	for w := range workers {
-		wg.Go(func() {
-			for i := w * len(p.Lines) / workers; i < (w+1)*len(p.Lines)/workers; i++ {
-				l := &p.Lines[i]
-				if !l.Ready() || len(l.Arrival.Palette) == 0 || l.Arrival.Likeness == nil {
-					continue
+	cores.Share(len(p.Lines), func(_, from, to int) {
+		for i := from; i < to; i++ {
+			l := &p.Lines[i]
+			if !l.Ready() || len(l.Arrival.Palette) == 0 || l.Arrival.Likeness == nil {
+				continue
+			}
+			palette := colour.Unpack(l.Arrival.Palette)
+			for _, share := range l.Shares {
+				if word := s.colours[share.Owner]; word != "" && l.Colour == "" {
+					l.Colour = words.Mismatch(palette, word, s.others[s.parent[share.Owner]])
 				}
-				palette := colour.Unpack(l.Arrival.Palette)
-				for _, share := range l.Shares {
-					if word := s.colours[share.Owner]; word != "" && l.Colour == "" {
-						l.Colour = words.Mismatch(palette, word, s.others[s.parent[share.Owner]])
-					}
-					if l.Alike == "" {
-						l.Alike = alike(l.Arrival, palette, standing[share.Owner])
-					}
+				if l.Alike == "" {
+					l.Alike = alike(l.Arrival, palette, standing[share.Owner])
 				}
 			}
-		})
-	}
-	wg.Wait()
+		}
+	})
 	return nil
 }
 

@@ -11,12 +11,11 @@ import (
 	"math"
 	"math/bits"
 	"os"
-	"runtime"
 	"slices"
 	"strconv"
 	"strings"
-	"sync"
 
+	"ambrosa/core/cores"
 	"ambrosa/core/names"
 	"ambrosa/core/pairing"
 )
@@ -170,7 +169,7 @@ func (r *rows) grow(lines int) {
 
 // readPlain reads lines that hold no quote, each core its share; first is the number of the first line.
 func readPlain(c columns, text string, first int) *rows {
-	workers := runtime.GOMAXPROCS(0)
+	workers := cores.Count()
 	shares, counts := make([]string, workers), make([]int, workers)
 	total := 0
 	for w := range workers {
@@ -190,12 +189,13 @@ func readPlain(c columns, text string, first int) *rows {
 	all := newRows(c)
 	all.grow(total)
 	parts := make([]*rows, workers)
-	var wg sync.WaitGroup
 	at := 0
 	for w := range workers {
 		parts[w] = all.part(at, counts[w])
 		at += counts[w]
-		wg.Go(func() {
+	}
+	cores.Share(workers, func(_, from, to int) {
+		for w := from; w < to; w++ {
 			row := make([]string, 0, 16)
 			line := first
 			for _, before := range counts[:w] {
@@ -216,9 +216,8 @@ func readPlain(c columns, text string, first int) *rows {
 				}
 				line++
 			}
-		})
-	}
-	wg.Wait()
+		}
+	})
 	at = 0
 	for w, p := range parts {
 		all.keep(p, at)
@@ -308,7 +307,7 @@ func (r *rows) owners(complain func(line int, why string)) (*Owners, error) {
 		kept++
 		numbers[row] = int64(kept)
 	}
-	share(len(r.all), func(from, to int) {
+	cores.Share(len(r.all), func(_, from, to int) {
 		for i := from; i < to; i++ {
 			r.all[i].ID = numbers[i]
 			if p := r.parents[i]; p != "" {
@@ -349,7 +348,7 @@ type directory struct {
 
 func newDirectory(ids []string) *directory {
 	d := &directory{ids: ids, seed: maphash.MakeSeed(), hashes: make([]uint64, len(ids)), slots: make([]int32, 1<<bits.Len(uint(2*len(ids))))}
-	share(len(ids), func(from, to int) {
+	cores.Share(len(ids), func(_, from, to int) {
 		for i := from; i < to; i++ {
 			d.hashes[i] = maphash.String(d.seed, ids[i])
 		}
@@ -377,16 +376,6 @@ func (d *directory) slot(id string, hash uint64) *int32 {
 // find gives the row of an id, -1 where there is none.
 func (d *directory) find(id string) int32 { return *d.slot(id, maphash.String(d.seed, id)) - 1 }
 
-// share calls do for the places before n, each core its share, and waits for all.
-func share(n int, do func(from, to int)) {
-	workers := runtime.GOMAXPROCS(0)
-	var wg sync.WaitGroup
-	for w := range workers {
-		wg.Go(func() { do(w*n/workers, (w+1)*n/workers) })
-	}
-	wg.Wait()
-}
-
 // ReadNames reads a relative path a line, as it stands; only line ends are taken off.
 func ReadNames(in io.Reader) ([]pairing.File, error) {
 	all, err := readAll(in)
@@ -412,19 +401,17 @@ const piece = 2048
 func Write(out io.Writer, owners *Owners, files []pairing.File, ladder pairing.Ladder) error {
 	claims := pairing.Pair(pairing.NewIndex(owners.All), files, ladder)
 	place := pairing.Positions(files, claims)
-	pieces := make([][]byte, runtime.GOMAXPROCS(0))
+	pieces := make([][]byte, cores.Count())
 	for first := 0; first < len(files); first += len(pieces) * piece {
-		var wg sync.WaitGroup
-		for w := range pieces {
-			wg.Go(func() {
+		cores.Share(len(pieces), func(_, from, to int) {
+			for w := from; w < to; w++ {
 				b := pieces[w][:0]
 				for i := first + w*piece; i < min(first+(w+1)*piece, len(files)); i++ {
 					b = owners.appendAnswer(b, files[i].Path, &claims[i], place[i])
 				}
 				pieces[w] = b
-			})
-		}
-		wg.Wait()
+			}
+		})
 		for _, b := range pieces {
 			if _, err := out.Write(b); err != nil {
 				return err
