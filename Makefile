@@ -20,7 +20,7 @@ demo: build ## Start with the demo world; PORT=8080
 	@./bin/ambrosa demo --data $(DATA) --port $(PORT)
 
 demo-reset: build ## Start the demo world over
-	@./bin/ambrosa reset --data $(DATA)
+	@./bin/ambrosa reset --yes --data $(DATA)
 	@./bin/ambrosa demo --data $(DATA) --port $(PORT)
 
 build: system bin/ambrosa ## Build bin/ambrosa with the interface inside

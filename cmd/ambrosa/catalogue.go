@@ -7,6 +7,8 @@ import (
 	"os"
 	"path/filepath"
 
+	"ambrosa/core/catalogue"
+	"ambrosa/internal/people"
 	"ambrosa/internal/runs"
 	"ambrosa/internal/service"
 	"ambrosa/internal/stock"
@@ -24,7 +26,7 @@ func catalogueCommand(set *settings) *cobra.Command {
 		RunE: func(cmd *cobra.Command, args []string) error {
 			text, err := os.ReadFile(args[0])
 			if err != nil {
-				return err
+				return fmt.Errorf("%w: %w", errUnreadable, err)
 			}
 			return set.with(cmd.Context(), func(s *service.Service) error {
 				return load(cmd.Context(), s, as, filepath.Base(args[0]), string(text), dry)
@@ -34,15 +36,26 @@ func catalogueCommand(set *settings) *cobra.Command {
 	load.Flags().BoolVar(&dry, "dry-run", false, "only say what would change")
 	load.Flags().StringVar(&as, "as", "", "name of the person the ledger shows")
 	_ = load.MarkFlagRequired("as") // fails only for a flag that is not there
-	catalogue := &cobra.Command{Use: "catalogue", Short: "Look after the catalogue"}
-	catalogue.AddCommand(load)
-	return catalogue
+	look := &cobra.Command{Use: "catalogue", Short: "Look after the catalogue"}
+	look.AddCommand(load)
+	return look
 }
 
 func load(ctx context.Context, s *service.Service, as, name, text string, dry bool) error {
-	person, err := s.Store.PersonByName(ctx, as)
+	person, err := s.Register.ByName(ctx, as)
 	if err != nil {
-		return fmt.Errorf("nobody is called %q", as)
+		return err
+	}
+	if !person.Role.May(people.Editor) {
+		return fmt.Errorf("%s is %s; bringing in a table needs the role %s", person.Name, person.Role, people.Editor)
+	}
+	if dry {
+		changes, problems, err := stock.Look(ctx, s.Store, text)
+		if err != nil {
+			return fmt.Errorf("%w: %s: %w", errUnreadable, name, err)
+		}
+		fmt.Printf("%d changes would be made, %d rows left out.\n", len(changes), catalogue.LeftOut(problems))
+		return complain(name, problems)
 	}
 	plan, err := stock.PlanImport(ctx, s.Store, s.Runner, name, text, person.ID)
 	if errors.Is(err, runs.ErrNothingToDo) {
@@ -50,27 +63,44 @@ func load(ctx context.Context, s *service.Service, as, name, text string, dry bo
 		return nil
 	}
 	if err != nil {
-		return err
+		return fmt.Errorf("%w: %s: %w", errUnreadable, name, err)
 	}
 	problems, changes, err := stock.Problems(ctx, s.Store, plan)
 	if err != nil {
 		return err
 	}
-	for _, p := range problems {
-		fmt.Fprintf(os.Stderr, "%s:%d: %s\n", name, p.Line, p.Why)
-	}
-	if dry || changes == 0 {
-		fmt.Printf("%d changes would be made, %d rows left out (plan %d).\n", changes, len(problems), plan)
-		return nil
+	left := complain(name, problems)
+	if changes == 0 {
+		fmt.Printf("0 changes made, %d rows left out (plan %d).\n", catalogue.LeftOut(problems), plan)
+		return left
 	}
 	run, err := s.Runner.Apply(ctx, plan, person.ID)
 	if err != nil {
 		return err
 	}
-	if err := s.Runner.Finish(ctx, run); err != nil {
+	done, err := s.Runner.Finish(ctx, run)
+	if err != nil {
 		return err
 	}
-	fmt.Printf("%d changes made, %d rows left out (run %d).\n", changes, len(problems), run)
+	fmt.Printf("%d changes made, %d left alone, %d rows left out (run %d).\n", done.Applied, done.LeftAlone, catalogue.LeftOut(problems), run)
+	if done.State == "stopped" {
+		return fmt.Errorf("run %d was stopped after %d of %d lines; resume it in the ledger", run, done.Done, done.Changes)
+	}
+	if done.LeftAlone > 0 {
+		fmt.Fprintf(os.Stderr, "%s: %d lines were left alone; the ledger says why, under run %d\n", name, done.LeftAlone, run)
+		return errSome
+	}
+	return left
+}
+
+// complain tells what is wrong with lines; the error says that some were left out.
+func complain(name string, problems []catalogue.Problem) error {
+	for _, p := range problems {
+		fmt.Fprintf(os.Stderr, "%s:%d: %s\n", name, p.Line, p.Why)
+	}
+	if catalogue.LeftOut(problems) > 0 {
+		return errSome
+	}
 	return nil
 }
 

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"os"
 	"os/signal"
+	"strings"
 	"syscall"
 
 	"github.com/spf13/cobra"
@@ -14,7 +15,6 @@ import (
 
 func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
-	defer stop()
 	root := &cobra.Command{
 		Use:           "ambrosa",
 		Short:         "Put the right picture on the right product",
@@ -23,13 +23,16 @@ func main() {
 	}
 	set := &settings{}
 	set.flags(root.PersistentFlags())
+	root.PersistentPreRunE = func(*cobra.Command, []string) error { return set.check() }
 	root.AddCommand(serveCommand(set), demoCommand(set), userCommand(set), catalogueCommand(set), openapiCommand(), resetCommand(set), pairCommand())
-	if err := root.ExecuteContext(ctx); err != nil {
-		fmt.Fprintln(os.Stderr, "ambrosa:", err)
-		stop()
-		if errors.Is(err, errUnreadable) {
-			os.Exit(2)
-		}
-		os.Exit(1)
+	strict(root)
+	err := root.ExecuteContext(ctx)
+	if err != nil && strings.HasPrefix(err.Error(), "required flag") { // the library has no type for it
+		err = usage("%v", err)
 	}
+	if err != nil && !errors.Is(err, errSome) {
+		fmt.Fprintln(os.Stderr, "ambrosa:", err)
+	}
+	stop()
+	os.Exit(code(err))
 }

@@ -7,15 +7,13 @@ import (
 	"os"
 	"runtime/debug"
 	"slices"
+	"strings"
 
 	"ambrosa/core/pairing"
 	"ambrosa/internal/lists"
 
 	"github.com/spf13/cobra"
 )
-
-// errUnreadable ends the program with 2: nothing could be read.
-var errUnreadable = errors.New("unreadable")
 
 func pairCommand() *cobra.Command {
 	var owners, files string
@@ -26,15 +24,27 @@ func pairCommand() *cobra.Command {
 		Short: "Pair names with owners from two lists, without a database; writes a JSON object a line",
 		Args:  cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
+			if err := knownFits(fits); err != nil {
+				return err
+			}
 			collectSeldom(owners, files)
-			all, names, err := readLists(owners, files, keys)
+			left := 0
+			all, names, err := readLists(owners, files, keys, &left)
+			if errors.Is(err, lists.ErrKey) {
+				return usage("%v", err)
+			}
 			if err != nil {
 				return fmt.Errorf("%w: %w", errUnreadable, err)
 			}
 			if trial {
-				return json.NewEncoder(os.Stdout).Encode(pairing.NewStudy(pairing.NewIndex(all.All), names).Trial(nil))
+				err = json.NewEncoder(os.Stdout).Encode(pairing.NewStudy(pairing.NewIndex(all.All), names).Trial(nil))
+			} else {
+				err = lists.Write(os.Stdout, all, names, ladder(all, fits))
 			}
-			return lists.Write(os.Stdout, all, names, ladder(all, fits))
+			if err == nil && left > 0 {
+				err = errSome
+			}
+			return err
 		},
 	}
 	pair.Flags().StringVar(&owners, "owners", "", "table of owners: id,kind,parent_id,sku,barcode,title and attributes")
@@ -66,8 +76,26 @@ func collectSeldom(lists ...string) {
 	debug.SetMemoryLimit(2400 << 20)
 }
 
-// readLists reads the owners and, meanwhile, the names.
-func readLists(owners, files string, keys []string) (*lists.Owners, []pairing.File, error) {
+// knownFits refuses a fit that there is not.
+func knownFits(fits []string) error {
+	for _, fit := range fits {
+		if !slices.Contains(pairing.Fits, pairing.Fit(fit)) {
+			return usage("there is no fit %q; there are %s", fit, join(pairing.Fits))
+		}
+	}
+	return nil
+}
+
+func join[T ~string](all []T) string {
+	texts := make([]string, len(all))
+	for i, t := range all {
+		texts[i] = string(t)
+	}
+	return strings.Join(texts, ", ")
+}
+
+// readLists reads the owners and, meanwhile, the names. left counts the owners' rows that were left out.
+func readLists(owners, files string, keys []string, left *int) (*lists.Owners, []pairing.File, error) {
 	var names []pairing.File
 	failed := make(chan error, 1)
 	go func() {
@@ -80,20 +108,21 @@ func readLists(owners, files string, keys []string) (*lists.Owners, []pairing.Fi
 		}
 		failed <- err
 	}()
-	all, err := readOwners(owners, keys)
+	all, err := readOwners(owners, keys, left)
 	if err := errors.Join(err, <-failed); err != nil {
 		return nil, nil, err
 	}
 	return all, names, nil
 }
 
-func readOwners(owners string, keys []string) (*lists.Owners, error) {
+func readOwners(owners string, keys []string, left *int) (*lists.Owners, error) {
 	table, err := os.Open(owners)
 	if err != nil {
 		return nil, err
 	}
 	defer table.Close()
 	all, err := lists.ReadOwners(table, keys, func(line int, why string) {
+		*left++
 		fmt.Fprintf(os.Stderr, "%s:%d: %s\n", owners, line, why)
 	})
 	if err != nil {

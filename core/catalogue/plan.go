@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"maps"
 	"slices"
-	"strings"
 
 	"ambrosa/core/gtin"
 )
@@ -40,51 +39,80 @@ type Change struct {
 // name stay as they are. allocate gives a new owner's ID. Rows that can't be are problems. Cost: linear in
 // owners and rows.
 func Plan(standing []Owner, rows []Row, allocate func() int64) ([]Change, []Problem) {
-	p := planner{bySKU: map[string]Owner{}, byPath: map[string]Owner{}, byBarcode: map[string]Owner{}, allocate: allocate}
+	p := planner{bySKU: map[string]Owner{}, byPlace: map[place]Owner{}, byBarcode: map[string]Owner{}, rows: map[string]*planned{},
+		wanted: map[string]*planned{}, variants: map[string][]*planned{}, allocate: allocate}
 	p.index(standing)
-	var products, variants []Row
-	for _, row := range rows {
-		if row.Product == "" {
-			products = append(products, row)
-		} else {
-			variants = append(variants, row)
+	all := make([]planned, len(rows))
+	for i, row := range rows {
+		all[i] = planned{Row: row, identity: Identity(row.SKU)}
+		p.rows[all[i].identity] = &all[i]
+	}
+	for i := range all {
+		p.place(&all[i])
+	}
+	for i := range all {
+		p.family(&all[i])
+	}
+	for i := range all {
+		p.barcode(&all[i])
+	}
+	var products, variants []Change
+	for i := range all {
+		if r := &all[i]; !r.refused && r.kind == Product {
+			products = p.change(products, r)
 		}
 	}
-	for _, row := range products {
-		p.category(row.Category)
-	}
-	for _, row := range products {
-		p.owner(row, "product", 0)
-	}
-	for _, row := range variants {
-		parent, ok := p.bySKU[Identity(row.Product)]
-		switch {
-		case !ok:
-			p.problems = append(p.problems, Problem{row.Line, "product", fmt.Sprintf("Product %s is neither in the file nor in the catalogue; give it a row of its own.", row.Product)})
-		case parent.Kind != "product":
-			p.problems = append(p.problems, Problem{row.Line, "product", fmt.Sprintf("%s is a variant itself; a variant belongs to a product.", row.Product)})
-		default:
-			p.owner(row, "variant", parent.ID)
+	for i := range all {
+		if r := &all[i]; !r.refused && r.kind == Variant {
+			variants = p.change(variants, r)
 		}
 	}
 	slices.SortStableFunc(p.problems, func(a, b Problem) int { return a.Line - b.Line })
-	return p.changes, p.problems
+	return slices.Concat(p.categories, products, variants), p.problems
+}
+
+// Kinds of owners.
+const (
+	Product  = "product"
+	Variant  = "variant"
+	Category = "category"
+)
+
+// planned is a row on its way into the plan.
+type planned struct {
+	Row
+	identity string
+	kind     string
+	before   *Owner // as it stands; nil where it is new
+	product  string // identity of a variant's product
+	id       int64
+	refused  bool
+}
+
+// place is where a category stands: under another, by its folded title.
+type place struct {
+	parent int64
+	title  string
 }
 
 type planner struct {
-	bySKU     map[string]Owner
-	byPath    map[string]Owner // categories by their titles from the top
-	byBarcode map[string]Owner
-	allocate  func() int64
-	changes   []Change
-	problems  []Problem
-	ordinal   int
+	bySKU      map[string]Owner
+	byPlace    map[place]Owner
+	byBarcode  map[string]Owner      // who has one now
+	rows       map[string]*planned   // by identity
+	wanted     map[string]*planned   // who shall have a barcode
+	variants   map[string][]*planned // rows of variants by their product's identity
+	byID       map[int64]Owner
+	allocate   func() int64
+	categories []Change
+	problems   []Problem
+	ordinal    int
 }
 
 func (p *planner) index(standing []Owner) {
-	byID := map[int64]Owner{}
+	p.byID = make(map[int64]Owner, len(standing))
 	for _, o := range standing {
-		byID[o.ID] = o
+		p.byID[o.ID] = o
 		p.ordinal = max(p.ordinal, o.Ordinal)
 		if o.SKU != "" {
 			p.bySKU[Identity(o.SKU)] = o
@@ -92,64 +120,182 @@ func (p *planner) index(standing []Owner) {
 		if digits, err := gtin.Parse(o.Barcode); err == nil {
 			p.byBarcode[digits] = o
 		}
-	}
-	for _, o := range standing {
-		if o.Kind != "category" {
-			continue
+		if o.Kind == Category {
+			p.byPlace[place{o.Parent, Identity(o.Title)}] = o
 		}
-		path := []string{o.Title}
-		for up, ok := byID[o.Parent]; ok && len(path) < 32; up, ok = byID[up.Parent] {
-			path = append([]string{up.Title}, path...)
-		}
-		p.byPath[pathKey(path)] = o
 	}
+}
+
+// place finds what a row speaks of, and of which kind it is. A table without a column for the product says nothing of it:
+// what stands stays of its kind.
+func (p *planner) place(r *planned) {
+	r.kind, r.product = Product, ""
+	if r.Product != "" {
+		r.kind, r.product = Variant, Identity(r.Product)
+	}
+	if before, ok := p.bySKU[r.identity]; ok {
+		r.before = &before
+		if r.Given&GivenProduct == 0 {
+			r.kind = before.Kind
+			if before.Kind == Variant {
+				r.product = Identity(p.byID[before.Parent].SKU)
+			}
+		}
+		if before.Kind != r.kind {
+			p.refuse(r, "sku", fmt.Sprintf("%s is a %s in the catalogue, here it is a %s.", r.SKU, before.Kind, r.kind))
+			return
+		}
+	}
+	if r.kind == Variant {
+		p.variants[r.product] = append(p.variants[r.product], r)
+	}
+	if r.kind == Product && r.Title == "" && r.before == nil {
+		p.refuse(r, "title", "A product needs a title.")
+	}
+}
+
+// family finds a variant's product.
+func (p *planner) family(r *planned) {
+	if r.refused || r.kind != Variant {
+		return
+	}
+	row, inFile := p.rows[r.product]
+	stands, inCatalogue := p.bySKU[r.product]
+	switch {
+	case inCatalogue && stands.Kind != Product, !inCatalogue && inFile && row.kind == Variant:
+		p.refuse(r, "product", fmt.Sprintf("%s is a variant itself; a variant belongs to a product.", r.Product))
+	case !inCatalogue && (!inFile || row.refused):
+		p.refuse(r, "product", fmt.Sprintf("Product %s is neither in the file nor in the catalogue; give it a row of its own.", r.Product))
+	case len(r.Category) > 0 && !p.inCategory(r.Category, row, stands):
+		p.problems = append(p.problems, Problem{Line: r.Line, Column: "category", Why: "A variant stands in the category of its product; the one given here is not used.", Kept: true})
+	}
+}
+
+// inCategory reports whether a path is that of the product a variant belongs to, by its row or as it stands.
+func (p *planner) inCategory(path []string, row *planned, stands Owner) bool {
+	var of []string
+	if row != nil && row.Given&GivenCategory != 0 {
+		of = row.Category
+	} else {
+		for up, ok := p.byID[stands.Category]; ok && len(of) < MaxLevels; up, ok = p.byID[up.Parent] {
+			of = append(of, up.Title)
+		}
+		slices.Reverse(of)
+	}
+	return slices.EqualFunc(path, of, func(a, b string) bool { return Identity(a) == Identity(b) })
+}
+
+// barcode refuses a row that wants a barcode which another owner keeps. One whose own row gives it away does not keep it.
+func (p *planner) barcode(r *planned) {
+	digits, err := gtin.Parse(r.Barcode)
+	if r.refused || err != nil {
+		return
+	}
+	p.wanted[digits] = r
+	if holder, held := p.byBarcode[digits]; held && p.keeps(holder, digits) && Identity(holder.SKU) != r.identity {
+		p.refuseBarcode(r, holder.SKU)
+	}
+}
+
+func (p *planner) refuseBarcode(r *planned, holder string) {
+	p.refuse(r, "barcode", fmt.Sprintf("Barcode %s belongs to %s in the catalogue.", r.Barcode, holder))
+}
+
+// keeps reports whether an owner still has its barcode once the table is in.
+func (p *planner) keeps(o Owner, digits string) bool {
+	row := p.rows[Identity(o.SKU)]
+	if row == nil || row.refused || row.Given&GivenBarcode == 0 {
+		return true
+	}
+	own, err := gtin.Parse(row.Barcode)
+	return err == nil && own == digits
+}
+
+// refuse leaves a row out, and with it those that count on it: the variants of a new product, and whoever wants the barcode
+// that it would have given away.
+func (p *planner) refuse(r *planned, column, why string) {
+	if r.refused {
+		return
+	}
+	r.refused = true
+	p.problems = append(p.problems, Problem{Line: r.Line, Column: column, Why: why})
+	if r.before == nil && r.kind == Product {
+		for _, v := range p.variants[r.identity] {
+			p.refuse(v, "product", fmt.Sprintf("Product %s, on line %d, is left out.", r.SKU, r.Line))
+		}
+	}
+	if r.before == nil {
+		return
+	}
+	if digits, err := gtin.Parse(r.before.Barcode); err == nil {
+		if other := p.wanted[digits]; other != nil && other != r {
+			p.refuseBarcode(other, r.before.SKU)
+		}
+	}
+}
+
+// change appends what a row changes.
+func (p *planner) change(changes []Change, r *planned) []Change {
+	after := Owner{Kind: r.kind, SKU: r.SKU, Options: map[string]string{}}
+	if r.before != nil {
+		after = *r.before
+		after.SKU, after.Options = r.SKU, maps.Clone(r.before.Options)
+		if after.Options == nil {
+			after.Options = map[string]string{}
+		}
+	}
+	if r.Title != "" {
+		after.Title = r.Title
+	}
+	if r.Given&GivenBarcode != 0 {
+		after.Barcode = r.Barcode
+	}
+	if r.kind == Product && r.Given&GivenCategory != 0 {
+		after.Category = p.category(r.Category)
+	}
+	if r.kind == Variant {
+		after.Parent = p.idOf(r.product)
+	}
+	for name, value := range r.Options {
+		if value == "" {
+			delete(after.Options, name)
+		} else {
+			after.Options[name] = value
+		}
+	}
+	if r.before == nil {
+		after.ID, after.Ordinal = p.allocate(), p.next()
+		r.id = after.ID
+		return append(changes, Change{ID: after.ID, After: &after})
+	}
+	if r.before.Equal(after) {
+		return changes
+	}
+	return append(changes, Change{ID: after.ID, Before: r.before, After: &after})
+}
+
+// idOf is the number of a product: as it stands, or as its row got it.
+func (p *planner) idOf(identity string) int64 {
+	if o, ok := p.bySKU[identity]; ok {
+		return o.ID
+	}
+	return p.rows[identity].id
 }
 
 // category makes the categories of a path that are not there yet and gives the last one's ID.
 func (p *planner) category(path []string) int64 {
 	var parent int64
-	for i := range path {
-		key := pathKey(path[:i+1])
-		o, ok := p.byPath[key]
+	for _, title := range path {
+		at := place{parent, Identity(title)}
+		o, ok := p.byPlace[at]
 		if !ok {
-			o = Owner{ID: p.allocate(), Kind: "category", Parent: parent, Title: path[i], Ordinal: p.next()}
-			p.byPath[key] = o
-			p.changes = append(p.changes, Change{ID: o.ID, After: &o})
+			o = Owner{ID: p.allocate(), Kind: Category, Parent: parent, Title: title, Ordinal: p.next()}
+			p.byPlace[at] = o
+			p.categories = append(p.categories, Change{ID: o.ID, After: &o})
 		}
 		parent = o.ID
 	}
 	return parent
-}
-
-func (p *planner) owner(row Row, kind string, parent int64) {
-	before, exists := p.bySKU[Identity(row.SKU)]
-	if exists && before.Kind != kind {
-		p.problems = append(p.problems, Problem{row.Line, "sku", fmt.Sprintf("%s is a %s in the catalogue, here it is a %s.", row.SKU, before.Kind, kind)})
-		return
-	}
-	if digits, err := gtin.Parse(row.Barcode); err == nil {
-		if other, ok := p.byBarcode[digits]; ok && Identity(other.SKU) != Identity(row.SKU) {
-			p.problems = append(p.problems, Problem{row.Line, "barcode", fmt.Sprintf("Barcode %s belongs to %s in the catalogue.", row.Barcode, other.SKU)})
-			return
-		}
-	}
-	after := Owner{Kind: kind, Parent: parent, SKU: row.SKU, Barcode: row.Barcode, Title: row.Title, Options: row.Options}
-	if kind == "product" {
-		after.Category = p.category(row.Category)
-	}
-	if !exists {
-		after.ID, after.Ordinal = p.allocate(), p.next()
-		p.bySKU[Identity(row.SKU)] = after
-		p.changes = append(p.changes, Change{ID: after.ID, After: &after})
-		return
-	}
-	after.ID, after.Ordinal = before.ID, before.Ordinal
-	if after.Title == "" {
-		after.Title = before.Title
-	}
-	if !before.Equal(after) {
-		p.changes = append(p.changes, Change{ID: after.ID, Before: &before, After: &after})
-	}
 }
 
 func (p *planner) next() int {
@@ -157,10 +303,20 @@ func (p *planner) next() int {
 	return p.ordinal
 }
 
-func pathKey(path []string) string {
-	folded := make([]string, len(path))
-	for i, s := range path {
-		folded[i] = Identity(s)
+// Renumber gives owners other numbers throughout a plan.
+func Renumber(changes []Change, to map[int64]int64) {
+	other := func(id *int64) {
+		if n, ok := to[*id]; ok {
+			*id = n
+		}
 	}
-	return strings.Join(folded, "\x1f")
+	for i := range changes {
+		c := &changes[i]
+		other(&c.ID)
+		if c.After != nil {
+			other(&c.After.ID)
+			other(&c.After.Parent)
+			other(&c.After.Category)
+		}
+	}
 }

@@ -3,15 +3,17 @@
 // The table's first row names its columns, in any order: sku (required), product, title, barcode, category;
 // every other column is an option such as colour or size. A row whose product is empty or its own SKU is a
 // product; otherwise it is a variant of the product with that SKU. category is a path, "Kites > Deltas".
+//
+// A column that is not there, or a row that ends before it, says nothing: what stands stays. An empty cell takes away.
 package catalogue
 
 import (
-	"encoding/csv"
 	"errors"
 	"fmt"
 	"io"
 	"slices"
 	"strings"
+	"unicode"
 	"unicode/utf8"
 
 	"ambrosa/core/gtin"
@@ -28,31 +30,62 @@ var (
 	ErrNoSKU = errors.New("no column is called sku; the first row must name the columns")
 	// ErrNotText is returned for a file whose bytes are no text.
 	ErrNotText = errors.New("this is no text; save the sheet as CSV in UTF-8")
+	// ErrColumns is returned for a table with more than MaxColumns columns.
+	ErrColumns = fmt.Errorf("a table has at most %d columns", MaxColumns)
 )
 
 // Row is one good line of the table.
 type Row struct {
 	Line     int
+	Given    Given
 	SKU      string
 	Product  string // SKU of the product this is a variant of; empty for a product
 	Title    string
 	Barcode  string // as written; its check digit is right
 	Category []string
-	Options  map[string]string
+	Options  map[string]string // of every option column that the row reaches; an empty one takes the option away
 }
 
-// Problem is one line that is left out, and why.
+// Given says which columns a row has a cell for, be it empty.
+type Given uint8
+
+const (
+	GivenProduct Given = 1 << iota
+	GivenBarcode
+	GivenCategory
+)
+
+// Problem is one line, and what is wrong with it. It is left out unless Kept.
 type Problem struct {
 	Line   int    `json:"line"`
 	Column string `json:"column,omitempty"`
 	Why    string `json:"why"`
+	Kept   bool   `json:"kept,omitempty"` // the line goes in all the same
 }
 
-// maxCell bounds one cell, in bytes: a title is never longer, a file taken for a table often is.
-const maxCell = 4096
+// LeftOut counts the lines that do not go in.
+func LeftOut(problems []Problem) int {
+	n := 0
+	for _, p := range problems {
+		if !p.Kept {
+			n++
+		}
+	}
+	return n
+}
 
-// Read reads a table separated by commas, semicolons or tabs. Good rows come back beside a problem for each
-// bad line; an error means that nothing could be read. A row is held in memory, so memory grows with rows.
+const (
+	// MaxColumns is how many columns a table may have: each is an option that pairing looks at.
+	MaxColumns = 200
+	// MaxLevels is how deep a category may stand.
+	MaxLevels = 20
+	// maxCell bounds one cell, in bytes: a title is never longer, a file taken for a table often is.
+	maxCell = 4096
+)
+
+// Read reads a table separated by commas, semicolons or tabs, its lines ended by LF, CR LF or CR. Good rows come back
+// beside a problem for each bad line; an error means that nothing could be read. A row is held in memory, so memory grows
+// with rows.
 func Read(text string) ([]Row, []Problem, error) {
 	text = strings.TrimPrefix(text, "\ufeff")
 	if strings.TrimSpace(text) == "" {
@@ -61,17 +94,17 @@ func Read(text string) ([]Row, []Problem, error) {
 	if strings.ContainsRune(text, 0) || !utf8.ValidString(text) {
 		return nil, nil, ErrNotText
 	}
-	reader := csv.NewReader(strings.NewReader(text))
-	reader.Comma = separator(text)
-	reader.FieldsPerRecord = -1
-	reader.LazyQuotes = true
-	header, err := reader.Read()
+	records := newRecords(text)
+	header, _, err := records.next()
 	if err != nil {
 		return nil, nil, fmt.Errorf("%w (%v)", ErrNoTable, err)
 	}
+	if len(header) > MaxColumns {
+		return nil, nil, fmt.Errorf("%w; this one has %d", ErrColumns, len(header))
+	}
 	columns := make([]string, len(header))
 	for i, h := range header {
-		columns[i] = strings.ToLower(strings.TrimSpace(h))
+		columns[i] = strings.ToLower(strings.TrimSpace(cleanText(h)))
 	}
 	if !slices.Contains(columns, "sku") {
 		return nil, nil, ErrNoSKU
@@ -81,11 +114,10 @@ func Read(text string) ([]Row, []Problem, error) {
 	first := map[string]int{}
 	barcodes := map[string]int{}
 	for {
-		record, err := reader.Read()
+		record, line, err := records.next()
 		if err == io.EOF {
 			break
 		}
-		line, _ := reader.FieldPos(0)
 		if err != nil {
 			problems = append(problems, Problem{Line: line, Why: "The row can't be read: " + err.Error() + "."})
 			continue
@@ -99,13 +131,13 @@ func Read(text string) ([]Row, []Problem, error) {
 			continue
 		}
 		if before := first[Identity(row.SKU)]; before > 0 {
-			problems = append(problems, Problem{line, "sku", fmt.Sprintf("SKU %s stands on line %d already; that line counts.", row.SKU, before)})
+			problems = append(problems, Problem{Line: line, Column: "sku", Why: fmt.Sprintf("SKU %s stands on line %d already; that line counts.", row.SKU, before)})
 			continue
 		}
 		if row.Barcode != "" {
 			digits, _ := gtin.Parse(row.Barcode)
 			if before := barcodes[digits]; before > 0 {
-				problems = append(problems, Problem{line, "barcode", fmt.Sprintf("Barcode %s stands on line %d already; a barcode names one thing.", row.Barcode, before)})
+				problems = append(problems, Problem{Line: line, Column: "barcode", Why: fmt.Sprintf("Barcode %s stands on line %d already; a barcode names one thing.", row.Barcode, before)})
 				continue
 			}
 			barcodes[digits] = line
@@ -118,74 +150,93 @@ func Read(text string) ([]Row, []Problem, error) {
 
 func read(columns, record []string, line int) (*Row, *Problem) {
 	if len(record) > len(columns) {
-		return nil, &Problem{line, "", fmt.Sprintf("The row has %d cells, the header names %d columns.", len(record), len(columns))}
+		return nil, &Problem{Line: line, Why: fmt.Sprintf("The row has %d cells, the header names %d columns.", len(record), len(columns))}
 	}
 	row := Row{Line: line, Options: map[string]string{}}
 	filled := false
 	for i, cell := range record {
 		if len(cell) > maxCell {
-			return nil, &Problem{line, columns[i], fmt.Sprintf("The cell is longer than %d bytes.", maxCell)}
+			return nil, &Problem{Line: line, Column: columns[i], Why: fmt.Sprintf("The cell is longer than %d bytes.", maxCell)}
 		}
-		cell = norm.NFC.String(strings.TrimSpace(cell))
+		cell = norm.NFC.String(cleanText(cell))
 		filled = filled || cell != ""
 		switch columns[i] {
 		case "sku":
-			row.SKU = cell
+			row.SKU = cleanKey(cell)
 		case "product":
-			row.Product = cell
+			row.Product, row.Given = cleanKey(cell), row.Given|GivenProduct
 		case "title":
 			row.Title = cell
 		case "barcode":
-			row.Barcode = cell
+			row.Barcode, row.Given = cleanKey(cell), row.Given|GivenBarcode
 		case "category":
+			row.Given |= GivenCategory
 			for part := range strings.SplitSeq(cell, ">") {
 				if part = strings.TrimSpace(part); part != "" {
 					row.Category = append(row.Category, part)
 				}
 			}
+		case "":
 		default:
-			if cell != "" && columns[i] != "" {
-				row.Options[columns[i]] = cell
-			}
+			row.Options[columns[i]] = cell
 		}
 	}
 	if !filled {
 		return nil, nil
 	}
 	if row.SKU == "" {
-		return nil, &Problem{line, "sku", "The row has no SKU."}
+		return nil, &Problem{Line: line, Column: "sku", Why: "The row has no SKU."}
 	}
 	if len(names.Tokens(row.SKU, 0)) == 0 {
-		return nil, &Problem{line, "sku", fmt.Sprintf("SKU %q has neither letter nor digit.", row.SKU)}
+		return nil, &Problem{Line: line, Column: "sku", Why: fmt.Sprintf("SKU %q has neither letter nor digit.", row.SKU)}
+	}
+	if len(row.Category) > MaxLevels {
+		return nil, &Problem{Line: line, Column: "category", Why: fmt.Sprintf("The category stands %d levels deep; at most %d are possible.", len(row.Category), MaxLevels)}
 	}
 	if Identity(row.Product) == Identity(row.SKU) {
 		row.Product = ""
 	}
-	if row.Title == "" && row.Product == "" {
-		return nil, &Problem{line, "title", "A product needs a title."}
-	}
 	if row.Barcode != "" {
 		if _, err := gtin.Parse(row.Barcode); err != nil {
-			return nil, &Problem{line, "barcode", strings.ToUpper(err.Error()[:1]) + err.Error()[1:] + "."}
+			return nil, &Problem{Line: line, Column: "barcode", Why: strings.ToUpper(err.Error()[:1]) + err.Error()[1:] + "."}
 		}
 	}
 	return &row, nil
 }
 
-// Identity is the form in which SKUs are the same: NFKC and case folded, blanks at the ends gone.
-// Separators count: PK-1 and PK1 are two SKUs.
+// Identity is the form in which SKUs, and titles of categories, are the same: NFKC and case folded, without what can't be
+// seen, blanks at the ends gone. Separators count: PK-1 and PK1 are two SKUs.
 func Identity(sku string) string {
-	return cases.Fold().String(norm.NFKC.String(strings.TrimSpace(sku)))
+	return cases.Fold().String(norm.NFKC.String(cleanKey(sku)))
 }
 
-// separator is the one of comma, semicolon and tab that the first line has most of.
-func separator(text string) rune {
-	line, _, _ := strings.Cut(text, "\n")
-	best := ','
-	for _, c := range []rune{';', '\t'} {
-		if strings.Count(line, string(c)) > strings.Count(line, string(best)) {
-			best = c
+// invisible are the characters that show nothing: controls, format characters and those that Unicode has ignored by
+// default. Source: Unicode Standard Annex #44, Default_Ignorable_Code_Point.
+func invisible(r rune) bool {
+	return unicode.Is(unicode.Cc, r) || unicode.In(r, unicode.Cf, unicode.Other_Default_Ignorable_Code_Point, unicode.Variation_Selector)
+}
+
+// cleanKey takes out of a key what can't be seen: two keys that look the same are the same.
+func cleanKey(s string) string {
+	return strings.TrimSpace(strings.Map(func(r rune) rune {
+		if invisible(r) {
+			return -1
 		}
-	}
-	return best
+		return r
+	}, s))
+}
+
+// cleanText makes control characters blanks, and takes out what can't be seen but for the joiners that some scripts need.
+func cleanText(s string) string {
+	return strings.TrimSpace(strings.Map(func(r rune) rune {
+		switch {
+		case r == '\u200c', r == '\u200d':
+			return r
+		case unicode.Is(unicode.Cc, r):
+			return ' '
+		case invisible(r):
+			return -1
+		}
+		return r
+	}, s))
 }

@@ -2,7 +2,10 @@
 // each with before and after, and the inverse that takes them back. Everything is a value; nothing is done.
 package change
 
-import "slices"
+import (
+	"maps"
+	"slices"
+)
 
 // Picture is one placement of an owner; its place in a list is its position. Position 1 is the main image.
 type Picture struct {
@@ -80,30 +83,65 @@ func Apply(before []Picture, wishes []Wish, rule Rule) []Picture {
 	return before
 }
 
-// samePlace puts each wish at the position its number names, an unnumbered one at 1. Where two want one
-// place the later takes the next free; a place behind the end is the end, as positions have no holes.
+// samePlace puts each wish at the position its number names, an unnumbered one at 1. One that stands already moves there
+// and the others keep their order; a new one takes the place of what stands at its number, unless that moves itself. Where
+// two want one place the later takes the next free, and what stands there goes on. A place behind the end is the end, as
+// positions have no holes. Cost: linear, but for sorting the wishes.
 func samePlace(before []Picture, wishes []Wish) []Picture {
-	after := slices.Clone(before)
-	taken := map[int]bool{}
+	moves := map[int64]bool{}
 	for _, w := range wishes {
-		place := wanted(w)
-		for taken[place] {
-			place++
-		}
-		if place > len(after) {
-			after = append(after, kept(before, w))
-			place = len(after)
-		} else {
-			after[place-1] = kept(before, w)
-		}
-		taken[place] = true
+		moves[w.Asset] = true
 	}
-	// A picture that moved to the place it was wanted at leaves the one it had.
-	place := 0
-	return slices.DeleteFunc(after, func(p Picture) bool {
-		place++
-		return !taken[place] && slices.ContainsFunc(wishes, func(w Wish) bool { return w.Asset == p.Asset })
-	})
+	standing := map[int64]Picture{}
+	for _, p := range before {
+		standing[p.Asset] = p
+	}
+	at := map[int]Picture{} // wished, by position
+	replaced := map[int]bool{}
+	next := map[int]int{} // where to look for the next free place behind one that is taken
+	for _, w := range wishes {
+		number := wanted(w)
+		picture, stands := standing[w.Asset]
+		if !stands {
+			picture = w.Picture
+			replaced[number] = true
+		}
+		place := number
+		for _, taken := at[place]; taken; _, taken = at[place] {
+			place = max(place+1, next[place])
+		}
+		next[number] = place + 1
+		at[place] = picture
+	}
+	var rest []Picture
+	for i, p := range before {
+		if !moves[p.Asset] && !replaced[i+1] {
+			rest = append(rest, p)
+		}
+	}
+	after := make([]Picture, 0, len(at)+len(rest))
+	for _, place := range slices.Sorted(maps.Keys(at)) {
+		for len(after)+1 < place && len(rest) > 0 {
+			after, rest = append(after, rest[0]), rest[1:]
+		}
+		after = append(after, at[place])
+	}
+	return append(after, rest...)
+}
+
+// Gone are the pictures of an owner that a change takes away: those that stand before and not after.
+func Gone(before, after []Picture) []Picture {
+	stays := map[int64]bool{}
+	for _, p := range after {
+		stays[p.Asset] = true
+	}
+	var gone []Picture
+	for _, p := range before {
+		if !stays[p.Asset] {
+			gone = append(gone, p)
+		}
+	}
+	return gone
 }
 
 func wanted(w Wish) int {

@@ -15,6 +15,8 @@ var (
 	ErrDamaged = errors.New("a spreadsheet wrote this barcode in scientific notation and digits are lost")
 	// ErrCheck is returned where the last digit does not check the others.
 	ErrCheck = errors.New("the barcode's check digit is wrong")
+	// ErrZeros is returned for a number of zeros only, which checks but names nothing.
+	ErrZeros = errors.New("a barcode of zeros only names nothing")
 )
 
 // CheckDigit computes the last digit for the digits before it. Weights 3 and 1 alternate from the right.
@@ -44,6 +46,9 @@ func Parse(text string) (string, error) {
 		if digits[i] < '0' || digits[i] > '9' {
 			return "", fmt.Errorf("%w; %q is none", ErrForm, digits[i])
 		}
+	}
+	if strings.Trim(digits, "0") == "" {
+		return "", ErrZeros
 	}
 	body := digits[:len(digits)-1]
 	if want := CheckDigit(body); digits[len(digits)-1] != want {

@@ -3,6 +3,7 @@ package pairing
 import (
 	"cmp"
 	"slices"
+	"strings"
 
 	"ambrosa/core/cores"
 	"ambrosa/core/names"
@@ -21,10 +22,18 @@ type Placed struct {
 
 // roleOrder is how pictures of one owner follow each other where numbers don't say. Common practice, no
 // source.
-var roleOrder = map[string]int{"main": 0, "front": 1, "": 2, "back": 3, "side": 4, "top": 5, "bottom": 6, "detail": 7, "lifestyle": 8, "packed": 9}
+var roleOrder = map[string]int{"main": 0, "front": 1, "": 2, "back": 3, "side": 4, "top": 5, "bottom": 6, "inside": 7, "detail": 8, "lifestyle": 9, "packed": 10}
+
+// roleRank is a role's place in that order; one that the table does not know comes last.
+func roleRank(role string) int {
+	if rank, ok := roleOrder[role]; ok {
+		return rank
+	}
+	return len(roleOrder)
+}
 
 // Places orders by owner and, within one, by a person's rank; then the unnumbered first, then by number, then
-// by role, then by natural name order. It gives each one's place 1…n within its owner, in the order given.
+// by role, then by natural name order whatever the case. It gives each one's place 1…n within its owner, in the order given.
 func Places(placed []Placed) []int {
 	return places(len(placed), func(i int) int64 { return placed[i].Owner }, func(i int) Placed { return placed[i] })
 }
@@ -87,7 +96,11 @@ func (p *Placed) compare(o *Placed) int {
 	if c := cmp.Or(cmp.Compare(p.Rank, o.Rank), cmp.Compare(p.class(), o.class()), cmp.Compare(p.number(), o.number())); c != 0 {
 		return c
 	}
-	return cmp.Or(cmp.Compare(roleOrder[p.Role], roleOrder[o.Role]), names.Natural(p.Path, o.Path), cmp.Compare(p.File, o.File))
+	if c := cmp.Compare(roleRank(p.Role), roleRank(o.Role)); c != 0 {
+		return c
+	}
+	// Names that differ in capitals only are the same to people; their bytes decide last, so that the order is total.
+	return cmp.Or(names.Natural(strings.ToLower(p.Path), strings.ToLower(o.Path)), names.Natural(p.Path, o.Path), cmp.Compare(p.File, o.File))
 }
 
 // class is 0 for the picture that is simply the owner's, 1 for the numbered, 2 for those that only a role

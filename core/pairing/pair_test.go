@@ -1,6 +1,7 @@
 package pairing
 
 import (
+	"ambrosa/core/names"
 	"fmt"
 	"math/rand/v2"
 	"strings"
@@ -239,6 +240,34 @@ func TestOrder(t *testing.T) {
 	for path, want := range map[string]int{"k.jpg": 1, "k2.jpg": 2, "k2 back.jpg": 3, "k10.jpg": 4, "k packed.jpg": 5, "a9.jpg": 1, "a10.jpg": 2, "z.jpg": 3} {
 		if paths[path] != want {
 			t.Errorf("%s is at %d, want %d", path, paths[path], want)
+		}
+	}
+}
+
+// Every role that a name can say has its place, and capitals decide nothing that anything else could.
+func TestOrderOfRoles(t *testing.T) {
+	for word, role := range names.Trade.Roles {
+		if _, ok := roleOrder[role]; !ok {
+			t.Errorf("the role %q (%s) has no place in the order", role, word)
+		}
+	}
+	one := 1
+	for _, c := range []struct{ names, roles []string }{
+		{[]string{"k_1a.jpg", "K_1B.jpg", "k_1c.JPG"}, []string{"", "", ""}},
+		{[]string{"b.jpg", "inside.jpg", "detail.jpg"}, []string{"front", "inside", "detail"}},
+		{[]string{"A.jpg", "a.jpg"}, []string{"", ""}}, // the bytes decide last
+	} {
+		for shift := range c.names {
+			var placed []Placed
+			for i := range c.names {
+				at := (i + shift) % len(c.names)
+				placed = append(placed, Placed{File: i, Owner: 1, Number: &one, Role: c.roles[at], Path: c.names[at]})
+			}
+			for i, place := range Places(placed) {
+				if want := (i+shift)%len(c.names) + 1; place != want {
+					t.Errorf("%s of %v stands at %d, want %d", placed[i].Path, c.names, place, want)
+				}
+			}
 		}
 	}
 }

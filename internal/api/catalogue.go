@@ -1,10 +1,11 @@
 package api
 
 import (
+	"ambrosa/internal/people"
 	"context"
 	"encoding/json"
 	"net/http"
-	"strings"
+	"time"
 
 	"ambrosa/core/catalogue"
 	"ambrosa/internal/bench"
@@ -65,7 +66,7 @@ type foundBody struct {
 }
 
 func (s *Server) catalogueRoutes(api huma.API) {
-	huma.Register(api, operation(http.MethodGet, "/api/trail", "trail", "What waits at each station, and the work that goes on"), func(ctx context.Context, _ *struct{}) (*body[struct {
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/trail", "trail", "What waits at each station, and the work that goes on"), func(ctx context.Context, _ *struct{}) (*body[struct {
 		Gathering int32     `json:"gathering"`
 		ToPair    int32     `json:"toPair"`
 		Products  int32     `json:"products"`
@@ -91,7 +92,7 @@ func (s *Server) catalogueRoutes(api huma.API) {
 			Active    []runBody `json:"active"`
 		}{n.Gathering, n.ToPair, n.Products, n.Runs, active}), problem(err)
 	})
-	huma.Register(api, operation(http.MethodGet, "/api/products", "list-products", "Products in catalogue order"), func(ctx context.Context, _ *struct{}) (*body[[]productBody], error) {
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/products", "list-products", "Products in catalogue order"), func(ctx context.Context, _ *struct{}) (*body[[]productBody], error) {
 		rows, err := s.Store.Products(ctx)
 		all := make([]productBody, len(rows))
 		for i, p := range rows {
@@ -99,7 +100,7 @@ func (s *Server) catalogueRoutes(api huma.API) {
 		}
 		return answer(all), problem(err)
 	})
-	huma.Register(api, operation(http.MethodGet, "/api/categories", "list-categories", "Categories"), func(ctx context.Context, _ *struct{}) (*body[[]categoryBody], error) {
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/categories", "list-categories", "Categories"), func(ctx context.Context, _ *struct{}) (*body[[]categoryBody], error) {
 		rows, err := s.Store.Categories(ctx)
 		all := make([]categoryBody, len(rows))
 		for i, c := range rows {
@@ -107,33 +108,31 @@ func (s *Server) catalogueRoutes(api huma.API) {
 		}
 		return answer(all), problem(err)
 	})
-	huma.Register(api, operation(http.MethodGet, "/api/products/{id}", "get-product", "A product with its variants and their pictures"), func(ctx context.Context, in *ByID) (*body[cardBody], error) {
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/products/{id}", "get-product", "A product with its variants and their pictures"), func(ctx context.Context, in *ByID) (*body[cardBody], error) {
 		card, err := s.card(ctx, in.ID)
 		return answer(card), problem(err)
 	})
-	huma.Register(api, operation(http.MethodGet, "/api/owners", "search-owners", "Find products and variants by SKU, barcode or title, near ones too"), func(ctx context.Context, in *struct {
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/owners", "search-owners", "Find products and variants by SKU, barcode or words, near ones too where few are found"), func(ctx context.Context, in *struct {
 		Q    string `query:"q" minLength:"1" maxLength:"200" required:"true"`
 		Most int32  `query:"most" minimum:"1" maximum:"100" default:"12"`
+		Page string `query:"page" maxLength:"40" doc:"A word of the page's own: a newer search with the same word ends this one."`
 	}) (*body[[]foundBody], error) {
-		words := strings.Fields(escapeLike(strings.ToLower(in.Q)))
-		patterns := make([]string, len(words))
-		for i, w := range words {
-			patterns[i] = "%" + w + "%"
-		}
-		rows, err := s.Store.SearchOwners(ctx, query.SearchOwnersParams{Text: in.Q, Escaped: words, Patterns: patterns, Most: in.Most})
+		ctx, done := s.latest.begin(ctx, person(ctx).ID, in.Page)
+		defer done()
+		rows, err := stock.Search(ctx, s.Store, in.Q, int(in.Most))
 		all := make([]foundBody, len(rows))
 		for i, o := range rows {
-			all[i] = foundBody{o.ID, o.Kind, o.Sku, bench.Name(o.Title, o.ParentTitle, o.Options), o.Picture}
+			all[i] = foundBody{o.ID, o.Kind, o.SKU, bench.Name(o.Title, o.ParentTitle, o.Options), o.Picture}
 		}
 		return answer(all), problem(err)
 	})
-	import_ := operation(http.MethodPost, "/api/catalogue/imports", "plan-import", "Make the plan of a products table (CSV); nothing is changed by it")
-	import_.MaxBodyBytes = bodyLimit
+	import_ := operation(people.Editor, http.MethodPost, "/api/catalogue/imports", "plan-import", "Make the plan of a products table (CSV); nothing is changed by it")
+	import_.MaxBodyBytes, import_.BodyReadTimeout = bodyTable, 5*time.Minute
 	huma.Register(api, import_, func(ctx context.Context, in *struct {
 		Name    string `query:"name" maxLength:"200" doc:"The file's name."`
 		RawBody []byte `contentType:"text/csv"`
 	}) (*body[idBody], error) {
-		id, err := stock.PlanImport(ctx, s.Store, s.Runner, in.Name, string(in.RawBody), person(ctx).ID)
+		id, err := stock.PlanImport(ctx, s.Runner.Store, s.Runner, in.Name, string(in.RawBody), person(ctx).ID)
 		return answer(idBody{id}), problem(err)
 	})
 }
@@ -182,9 +181,4 @@ func orZero(p *int64) int64 {
 		return 0
 	}
 	return *p
-}
-
-// escapeLike makes a text stand for itself in a LIKE pattern.
-func escapeLike(s string) string {
-	return strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(s)
 }

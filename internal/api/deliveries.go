@@ -1,6 +1,7 @@
 package api
 
 import (
+	"ambrosa/internal/people"
 	"context"
 	"net/http"
 	"time"
@@ -52,7 +53,7 @@ type ArrivalBody struct {
 }
 
 func (s *Server) deliveryRoutes(api huma.API) {
-	huma.Register(api, operation(http.MethodGet, "/api/deliveries", "list-deliveries", "Deliveries, newest first"), func(ctx context.Context, _ *struct{}) (*body[[]deliveryBody], error) {
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries", "list-deliveries", "Deliveries, newest first"), func(ctx context.Context, _ *struct{}) (*body[[]deliveryBody], error) {
 		rows, err := s.Store.Deliveries(ctx, nil)
 		all := make([]deliveryBody, len(rows))
 		for i, d := range rows {
@@ -60,17 +61,17 @@ func (s *Server) deliveryRoutes(api huma.API) {
 		}
 		return answer(all), problem(err)
 	})
-	huma.Register(api, operation(http.MethodPost, "/api/deliveries", "begin-delivery", "Open a delivery; then upload into it by tus at /api/uploads/, with its number and a path as metadata, and close it"), func(ctx context.Context, in *body[struct {
+	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/deliveries", "begin-delivery", "Open a delivery; then upload into it by tus at /api/uploads/, with its number and a path as metadata, and close it"), func(ctx context.Context, in *body[struct {
 		Title string `json:"title" minLength:"1" maxLength:"200"`
 	}]) (*body[idBody], error) {
 		id, err := s.Gatherer.Begin(ctx, in.Body.Title, person(ctx).ID)
 		return answer(idBody{id}), problem(err)
 	})
-	huma.Register(api, operation(http.MethodGet, "/api/deliveries/{id}", "get-delivery", "One delivery"), func(ctx context.Context, in *ByID) (*body[deliveryBody], error) {
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}", "get-delivery", "One delivery"), func(ctx context.Context, in *ByID) (*body[deliveryBody], error) {
 		d, err := s.delivery(ctx, in.ID)
 		return answer(deliveryBody(d)), problem(err)
 	})
-	huma.Register(api, operation(http.MethodGet, "/api/deliveries/{id}/uploads", "list-uploads", "Files of a delivery as they are sent, to go on where sending ended"), func(ctx context.Context, in *ByID) (*body[[]uploadBody], error) {
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}/uploads", "list-uploads", "Files of a delivery as they are sent, to go on where sending ended"), func(ctx context.Context, in *ByID) (*body[[]uploadBody], error) {
 		rows, err := s.Store.Uploads(ctx, in.ID)
 		all := make([]uploadBody, len(rows))
 		for i, u := range rows {
@@ -78,19 +79,25 @@ func (s *Server) deliveryRoutes(api huma.API) {
 		}
 		return answer(all), problem(err)
 	})
-	huma.Register(api, operation(http.MethodPost, "/api/deliveries/{id}/close", "close-delivery", "Everything is sent: take it in"), func(ctx context.Context, in *struct {
+	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/deliveries/{id}/close", "close-delivery", "Everything is sent: take it in"), func(ctx context.Context, in *struct {
 		ByID
 		Partly bool `query:"partly" doc:"Leave out what has not come in full."`
 	}) (*struct{}, error) {
 		return nil, problem(s.Gatherer.Close(ctx, in.ID, in.Partly))
 	})
-	huma.Register(api, operation(http.MethodPost, "/api/deliveries/{id}/stop", "stop-delivery", "Stop taking in"), func(ctx context.Context, in *ByID) (*struct{}, error) {
+	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/deliveries/{id}/stop", "stop-delivery", "Stop taking in"), func(ctx context.Context, in *ByID) (*struct{}, error) {
 		return nil, problem(s.Gatherer.Stop(ctx, in.ID))
 	})
-	huma.Register(api, operation(http.MethodPost, "/api/deliveries/{id}/resume", "resume-delivery", "Go on taking in"), func(ctx context.Context, in *ByID) (*struct{}, error) {
+	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/deliveries/{id}/resume", "resume-delivery", "Go on taking in"), func(ctx context.Context, in *ByID) (*struct{}, error) {
 		return nil, problem(s.Gatherer.Resume(ctx, in.ID))
 	})
-	huma.Register(api, operation(http.MethodGet, "/api/deliveries/{id}/arrivals", "list-arrivals", "What came in, in its order"), func(ctx context.Context, in *ByID) (*body[[]ArrivalBody], error) {
+	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/deliveries/{id}/reopen", "reopen-delivery", "Open a delivery again for sending, where bytes of its files are gone from the server"), func(ctx context.Context, in *ByID) (*struct{}, error) {
+		return nil, problem(s.Gatherer.Reopen(ctx, in.ID))
+	})
+	huma.Register(api, operation(people.Editor, http.MethodDelete, "/api/deliveries/{id}", "remove-delivery", "Remove a delivery that was not taken in to its end, and what was sent for it"), func(ctx context.Context, in *ByID) (*struct{}, error) {
+		return nil, problem(s.Gatherer.Remove(ctx, in.ID))
+	})
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}/arrivals", "list-arrivals", "What came in, in its order"), func(ctx context.Context, in *ByID) (*body[[]ArrivalBody], error) {
 		rows, err := s.Store.Arrivals(ctx, in.ID)
 		all := make([]ArrivalBody, len(rows))
 		for i, a := range rows {

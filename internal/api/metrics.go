@@ -1,26 +1,78 @@
 package api
 
 import (
+	"context"
+	"log/slog"
 	"strconv"
 	"time"
 
+	"ambrosa/internal/store"
+
 	"github.com/gofiber/fiber/v2"
 	"github.com/prometheus/client_golang/prometheus"
+	"github.com/prometheus/client_golang/prometheus/collectors"
 	"github.com/prometheus/client_golang/prometheus/promauto"
 )
 
-var requests = promauto.NewHistogramVec(prometheus.HistogramOpts{
-	Name: "ambrosa_http_request_seconds", Help: "Time to answer, by method, route and status.",
-	Buckets: []float64{.005, .02, .1, .5, 2, 10},
-}, []string{"method", "route", "status"})
+// metrics gives what /metrics tells: requests, the queue, runs, deliveries, the pools of connections, and the program.
+func (s *Server) metrics() (*prometheus.Registry, *prometheus.HistogramVec) {
+	registry := prometheus.NewRegistry()
+	registry.MustRegister(collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}), work{s.Store})
+	return registry, promauto.With(registry).NewHistogramVec(prometheus.HistogramOpts{
+		Name: "ambrosa_http_request_seconds", Help: "Time to answer, by method, route and status.",
+		Buckets: []float64{.005, .02, .1, .5, 2, 10},
+	}, []string{"method", "route", "status"})
+}
 
-func measure(c *fiber.Ctx) error {
-	begun := time.Now()
-	err := c.Next()
-	status := c.Response().StatusCode()
-	if f, ok := err.(*fiber.Error); ok {
-		status = f.Code
+// measure stands before everything that answers, so that it sees the status that is sent.
+func measure(requests *prometheus.HistogramVec) fiber.Handler {
+	return func(c *fiber.Ctx) error {
+		begun := time.Now()
+		err := c.Next()
+		requests.WithLabelValues(c.Method(), c.Route().Path, strconv.Itoa(c.Response().StatusCode())).Observe(time.Since(begun).Seconds())
+		return err
 	}
-	requests.WithLabelValues(c.Method(), c.Route().Path, strconv.Itoa(status)).Observe(time.Since(begun).Seconds())
-	return err
+}
+
+var (
+	queueJobs   = prometheus.NewDesc("ambrosa_queue_jobs", "Work in the queue, by kind and state.", []string{"kind", "state"}, nil)
+	runStates   = prometheus.NewDesc("ambrosa_runs", "Runs, by state.", []string{"state"}, nil)
+	deliveries  = prometheus.NewDesc("ambrosa_deliveries", "Deliveries, by state.", []string{"state"}, nil)
+	connections = prometheus.NewDesc("ambrosa_pool_connections", "Connections to the database, by pool and state.", []string{"pool", "state"}, nil)
+	waits       = prometheus.NewDesc("ambrosa_pool_waits_total", "How often somebody waited for a connection, by pool.", []string{"pool"}, nil)
+)
+
+// work counts what the database keeps of work, anew each time it is asked.
+type work struct{ store *store.Store }
+
+func (w work) Describe(out chan<- *prometheus.Desc) {
+	for _, d := range []*prometheus.Desc{queueJobs, runStates, deliveries, connections, waits} {
+		out <- d
+	}
+}
+
+func (w work) Collect(out chan<- prometheus.Metric) {
+	ctx, cancel := context.WithTimeout(context.Background(), 2*time.Second)
+	defer cancel()
+	counts, err := w.store.WorkCounts(ctx)
+	if err != nil {
+		slog.Warn("counting work for /metrics", "error", err)
+	}
+	for _, c := range counts {
+		n := float64(c.Count)
+		switch c.Of {
+		case "queue":
+			out <- prometheus.MustNewConstMetric(queueJobs, prometheus.GaugeValue, n, c.Kind, c.State)
+		case "run":
+			out <- prometheus.MustNewConstMetric(runStates, prometheus.GaugeValue, n, c.State)
+		case "delivery":
+			out <- prometheus.MustNewConstMetric(deliveries, prometheus.GaugeValue, n, c.State)
+		}
+	}
+	for name, stat := range w.store.Pools() {
+		out <- prometheus.MustNewConstMetric(connections, prometheus.GaugeValue, float64(stat.AcquiredConns()), name, "busy")
+		out <- prometheus.MustNewConstMetric(connections, prometheus.GaugeValue, float64(stat.IdleConns()), name, "idle")
+		out <- prometheus.MustNewConstMetric(connections, prometheus.GaugeValue, float64(stat.MaxConns()), name, "most")
+		out <- prometheus.MustNewConstMetric(waits, prometheus.CounterValue, float64(stat.EmptyAcquireCount()), name)
+	}
 }

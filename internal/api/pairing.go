@@ -1,10 +1,12 @@
 package api
 
 import (
+	"ambrosa/internal/people"
 	"cmp"
 	"context"
 	"net/http"
 	"slices"
+	"time"
 	"unicode/utf8"
 
 	"ambrosa/core/change"
@@ -23,7 +25,7 @@ type pairingBody struct {
 	Lines     []lineBody    `json:"lines"`
 	Changes   []changedBody `json:"changes" doc:"Where these are not all lines: what is said now of those that changed."`
 	Whys      []string      `json:"whys" doc:"The sentences that lines refer to by number."`
-	Owners    []ownerBody   `json:"owners" doc:"Every owner that these lines name."`
+	Owners    []ownerBody   `json:"owners" doc:"Every owner that these lines name; where owners changed, every one of the delivery."`
 	Unfit     []unfitBody   `json:"unfit" doc:"Keys that say too little to pair by; the first thousand."`
 	UnfitAll  int           `json:"unfitAll" doc:"How many there are."`
 	Ladder    []CellBody    `json:"ladder" doc:"The cells by which it is paired; empty for every one."`
@@ -71,7 +73,7 @@ type ClaimBody struct {
 
 type shareBody struct {
 	Owner int64 `json:"owner"`
-	Rank  int   `json:"rank,omitempty" minimum:"0"`
+	Rank  int   `json:"rank,omitempty" minimum:"0" maximum:"1000000"`
 	Place int   `json:"place,omitempty"`
 }
 
@@ -93,7 +95,7 @@ type ownerBody struct {
 }
 
 type CellBody struct {
-	Key string `json:"key" minLength:"1" doc:"sku, barcode, title or an attribute."`
+	Key string `json:"key" minLength:"1" maxLength:"200" doc:"sku, barcode, title or an attribute."`
 	Fit string `json:"fit" enum:"whole,within,part,folder,words,near"`
 }
 
@@ -131,19 +133,19 @@ type byOwnerBody struct {
 const mostUnfit = 1000
 
 func (s *Server) pairingRoutes(api huma.API) {
-	huma.Register(api, operation(http.MethodGet, "/api/deliveries/{id}/pairing", "pair-delivery", "The delivery's lines, paired with the catalogue as it stands"), func(ctx context.Context, in *struct {
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}/pairing", "pair-delivery", "The delivery's lines, paired with the catalogue as it stands"), func(ctx context.Context, in *struct {
 		ByID
-		Since string `query:"since" doc:"A version; only the lines that changed since are given, where that is known."`
+		Since string `query:"since" maxLength:"100" doc:"A version; only the lines that changed since are given, where that is known."`
 	}) (*body[pairingBody], error) {
-		p, changed, whole, err := s.Bench.Since(ctx, in.ID, in.Since)
+		news, err := s.Bench.Since(ctx, in.ID, in.Since)
 		if err != nil {
 			return nil, problem(err)
 		}
-		out, err := s.pairing(ctx, p, changed, whole)
+		out, err := s.pairing(ctx, news)
 		if err != nil {
 			return nil, problem(err)
 		}
-		if whole {
+		if news.Whole {
 			d, err := s.delivery(ctx, in.ID)
 			if err != nil {
 				return nil, problem(err)
@@ -153,7 +155,7 @@ func (s *Server) pairingRoutes(api huma.API) {
 		}
 		return answer(out), nil
 	})
-	huma.Register(api, operation(http.MethodGet, "/api/deliveries/{id}/trial", "try-delivery", "The trial board: every key in every fit on the delivery"), func(ctx context.Context, in *ByID) (*body[trialBody], error) {
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}/trial", "try-delivery", "The trial board: every key in every fit on the delivery"), func(ctx context.Context, in *ByID) (*body[trialBody], error) {
 		board, err := s.Bench.Trial(ctx, in.ID)
 		if err != nil {
 			return nil, problem(err)
@@ -164,7 +166,7 @@ func (s *Server) pairingRoutes(api huma.API) {
 		}
 		return answer(out), nil
 	})
-	huma.Register(api, operation(http.MethodGet, "/api/deliveries/{id}/owners", "view-by-owner", "What every owner of the delivery would have under a house rule; nothing is changed by it"), func(ctx context.Context, in *struct {
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}/owners", "view-by-owner", "What every owner of the delivery would have under a house rule; nothing is changed by it"), func(ctx context.Context, in *struct {
 		ByID
 		Rule string `query:"rule" required:"true" enum:"only_where_empty,add_after,same_place,whole_set"`
 	}) (*body[byOwnerBody], error) {
@@ -175,7 +177,7 @@ func (s *Server) pairingRoutes(api huma.API) {
 		out, err := s.views(ctx, views)
 		return answer(byOwnerBody{version, out}), problem(err)
 	})
-	huma.Register(api, operation(http.MethodPut, "/api/deliveries/{id}/ladder", "set-ladder", "Choose the cells to pair a delivery by, none for every one, and the habits that don't count"), func(ctx context.Context, in *struct {
+	huma.Register(api, operation(people.Editor, http.MethodPut, "/api/deliveries/{id}/ladder", "set-ladder", "Choose the cells to pair a delivery by, none for every one, and the habits that don't count"), func(ctx context.Context, in *struct {
 		ByID
 		Body struct {
 			Cells []CellBody `json:"cells" maxItems:"200"`
@@ -191,14 +193,16 @@ func (s *Server) pairingRoutes(api huma.API) {
 		}
 		return nil, problem(s.Bench.Choose(ctx, in.ID, choice))
 	})
-	huma.Register(api, operation(http.MethodPut, "/api/deliveries/{id}/decisions", "decide", "Decide lines by hand; all of them or none"), func(ctx context.Context, in *struct {
+	decide := operation(people.Editor, http.MethodPut, "/api/deliveries/{id}/decisions", "decide", "Decide lines by hand; all of them or none")
+	decide.MaxBodyBytes, decide.BodyReadTimeout = bodyDecisions, time.Minute
+	huma.Register(api, decide, func(ctx context.Context, in *struct {
 		ByID
 		Body []struct {
 			Arrival int64       `json:"arrival"`
 			Owner   int64       `json:"owner,omitempty" doc:"Who gets the picture; 0 keeps the engine's word."`
 			Also    []shareBody `json:"also,omitempty" maxItems:"1000" doc:"Further owners that get the same picture."`
 			Aside   bool        `json:"aside,omitempty"`
-			Rank    int         `json:"rank,omitempty" minimum:"0" doc:"Order within the owner; 0 leaves it to the names."`
+			Rank    int         `json:"rank,omitempty" minimum:"0" maximum:"1000000" doc:"Order within the owner; 0 leaves it to the names."`
 		} `minItems:"1" maxItems:"100000"`
 	}) (*struct{}, error) {
 		decisions := make([]bench.Decision, len(in.Body))
@@ -213,7 +217,9 @@ func (s *Server) pairingRoutes(api huma.API) {
 		}
 		return nil, problem(s.Bench.Decide(ctx, in.ID, person(ctx).ID, decisions))
 	})
-	huma.Register(api, operation(http.MethodPost, "/api/deliveries/{id}/decisions/take-back", "take-back-decisions", "Forget what was decided of lines"), func(ctx context.Context, in *struct {
+	takeBack := operation(people.Editor, http.MethodPost, "/api/deliveries/{id}/decisions/take-back", "take-back-decisions", "Forget what was decided of lines")
+	takeBack.MaxBodyBytes, takeBack.BodyReadTimeout = bodyDecisions, time.Minute
+	huma.Register(api, takeBack, func(ctx context.Context, in *struct {
 		ByID
 		Body struct {
 			Arrivals []int64 `json:"arrivals" minItems:"1" maxItems:"100000"`
@@ -221,7 +227,7 @@ func (s *Server) pairingRoutes(api huma.API) {
 	}) (*struct{}, error) {
 		return nil, problem(s.Bench.TakeBack(ctx, in.ID, in.Body.Arrivals))
 	})
-	huma.Register(api, operation(http.MethodPost, "/api/deliveries/{id}/plans", "plan-delivery", "Make the plan of a delivery; nothing is changed by it"), func(ctx context.Context, in *struct {
+	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/deliveries/{id}/plans", "plan-delivery", "Make the plan of a delivery; nothing is changed by it"), func(ctx context.Context, in *struct {
 		ByID
 		Body struct {
 			Rule string `json:"rule" enum:"only_where_empty,add_after,same_place,whole_set"`
@@ -236,9 +242,9 @@ func (s *Server) pairingRoutes(api huma.API) {
 	})
 }
 
-// pairing gives all lines where whole, else those that changed.
-func (s *Server) pairing(ctx context.Context, p *bench.Pairing, changed []int, whole bool) (pairingBody, error) {
-	out := pairingBody{Version: p.Version, Catalogue: p.Catalogue, Whole: whole, Lines: []lineBody{}, Changes: []changedBody{}, Whys: []string{}, Unfit: []unfitBody{}, UnfitAll: len(p.Unfit),
+// pairing gives all lines where that is the news, else those that changed, and every owner that may be called otherwise.
+func (s *Server) pairing(ctx context.Context, p bench.News) (pairingBody, error) {
+	out := pairingBody{Version: p.Version, Catalogue: p.Catalogue, Whole: p.Whole, Lines: []lineBody{}, Changes: []changedBody{}, Whys: []string{}, Unfit: []unfitBody{}, UnfitAll: len(p.Unfit),
 		Ladder: cells(p.Choice.Ladder), Habits: []habitBody{}}
 	seen := map[int64]bool{}
 	var named []int64
@@ -266,7 +272,17 @@ func (s *Server) pairing(ctx context.Context, p *bench.Pairing, changed []int, w
 		}
 		return c
 	}
-	if whole {
+	if p.Renamed {
+		for i := range p.Lines {
+			for _, share := range p.Lines[i].Shares {
+				name(share.Owner)
+			}
+			for _, c := range p.Lines[i].Claim.Candidates {
+				name(c.Owner)
+			}
+		}
+	}
+	if p.Whole {
 		out.Lines = make([]lineBody, 0, len(p.Lines))
 		for i := range p.Lines {
 			out.Lines = append(out.Lines, lineBody{arrival(p.Lines[i].Arrival), say(&p.Lines[i])})
@@ -275,8 +291,8 @@ func (s *Server) pairing(ctx context.Context, p *bench.Pairing, changed []int, w
 			out.Unfit = append(out.Unfit, unfitBody{u.Owner, u.Key.Text, u.Why})
 		}
 	} else {
-		out.Changes = make([]changedBody, 0, len(changed))
-		for _, i := range changed {
+		out.Changes = make([]changedBody, 0, len(p.Changed))
+		for _, i := range p.Changed {
 			out.Changes = append(out.Changes, changedBody{p.Lines[i].Arrival.ID, say(&p.Lines[i])})
 		}
 	}

@@ -1,6 +1,7 @@
 package api
 
 import (
+	"context"
 	"encoding/hex"
 	"strconv"
 
@@ -24,7 +25,7 @@ func (s *Server) picture(c *fiber.Ctx) error {
 	if c.Get(fiber.HeaderIfNoneMatch) == `"`+sha+`"` {
 		return c.SendStatus(fiber.StatusNotModified)
 	}
-	r, size, err := s.Vault.Open(c.UserContext(), key)
+	r, size, err := s.Vault.Open(context.WithoutCancel(c.UserContext()), key) // it is read after this returns
 	if assets.IsMissing(err) {
 		return fiber.NewError(fiber.StatusNotFound, "there is no such picture")
 	}

@@ -1,6 +1,7 @@
 package api
 
 import (
+	"ambrosa/internal/people"
 	"context"
 	"encoding/json"
 	"net/http"
@@ -23,7 +24,9 @@ type planBody struct {
 	Undoes    *int64              `json:"undoes,omitempty" doc:"The run that this takes back."`
 	Rule      string              `json:"rule,omitempty"`
 	Changes   int32               `json:"changes"`
-	Problems  []catalogue.Problem `json:"problems" doc:"Lines that are left out, and why."`
+	Gone      int32               `json:"gone,omitempty" doc:"How many pictures the plan takes off their owners."`
+	Stale     bool                `json:"stale,omitempty" doc:"Decisions, the ladder or the catalogue have changed since the plan was made; make it again."`
+	Problems  []catalogue.Problem `json:"problems" doc:"Lines that are left out, and why; a line that is kept goes in all the same."`
 	Person    string              `json:"person"`
 	CreatedAt time.Time           `json:"createdAt"`
 	Run       *int64              `json:"run,omitempty"`
@@ -36,9 +39,11 @@ type changeBody struct {
 	Subject string           `json:"subject" enum:"pictures,owner"`
 	Before  []placedBody     `json:"before,omitempty"`
 	After   []placedBody     `json:"after,omitempty"`
+	Gone    []placedBody     `json:"gone,omitempty" doc:"The pictures that the change takes off their owner, at their place before."`
 	Was     *catalogue.Owner `json:"was,omitempty"`
 	Will    *catalogue.Owner `json:"will,omitempty"`
 	Made    bool             `json:"made,omitempty" doc:"It is in the ledger."`
+	Undone  bool             `json:"undone,omitempty" doc:"It was made, and taken back."`
 	Why     string           `json:"why,omitempty" doc:"Why it was, or would be, left alone."`
 }
 
@@ -50,8 +55,9 @@ type ownerRef struct {
 }
 
 type placedBody struct {
-	Sha string `json:"sha"`
-	Alt string `json:"alt,omitempty"`
+	Sha   string `json:"sha"`
+	Alt   string `json:"alt,omitempty"`
+	Place int    `json:"place" doc:"1…n."`
 }
 
 type runBody struct {
@@ -66,27 +72,36 @@ type runBody struct {
 	Done       int32      `json:"done"`
 	Applied    int32      `json:"applied"`
 	LeftAlone  int32      `json:"leftAlone"`
+	Undone     int32      `json:"undone" doc:"How many of the lines that were made are taken back."`
 	Person     string     `json:"person"`
 	CreatedAt  time.Time  `json:"createdAt"`
 	FinishedAt *time.Time `json:"finishedAt,omitempty"`
 	Delivery   *int64     `json:"delivery,omitempty"`
 	Undoes     *int64     `json:"undoes,omitempty"`
-	UndoneBy   int64      `json:"undoneBy,omitempty"`
+	UndoneBy   int64      `json:"undoneBy,omitempty" doc:"The last run that took lines of this one back which are still taken back."`
 }
 
 const changesAtMost = 500
 
 func (s *Server) planRoutes(api huma.API) {
-	huma.Register(api, operation(http.MethodGet, "/api/plans/{id}", "get-plan", "A plan"), func(ctx context.Context, in *ByID) (*body[planBody], error) {
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/plans/{id}", "get-plan", "A plan"), func(ctx context.Context, in *ByID) (*body[planBody], error) {
 		p, err := s.Store.PlanByID(ctx, in.ID)
 		if err != nil {
 			return nil, problem(err)
 		}
-		out := planBody{p.ID, p.Kind, p.Title, p.DeliveryID, p.Undoes, p.HouseRule, p.Changes, nil, p.Person, p.CreatedAt, p.RunID, p.RunState}
-		err = json.Unmarshal(p.Problems, &out.Problems)
-		return answer(out), problem(err)
+		out := planBody{ID: p.ID, Kind: p.Kind, Title: p.Title, Delivery: p.DeliveryID, Undoes: p.Undoes, Rule: p.HouseRule, Changes: p.Changes, Gone: p.Gone,
+			Person: p.Person, CreatedAt: p.CreatedAt, Run: p.RunID, RunState: p.RunState}
+		if err := json.Unmarshal(p.Problems, &out.Problems); err != nil {
+			return nil, err
+		}
+		if p.DeliveryID != nil && p.RunID == nil && p.Kind == "pairing" {
+			if out.Stale, err = s.Bench.Stale(ctx, *p.DeliveryID, p.Basis); err != nil {
+				return nil, problem(err)
+			}
+		}
+		return answer(out), nil
 	})
-	huma.Register(api, operation(http.MethodGet, "/api/plans/{id}/changes", "list-changes", "A plan's changes, before and after, with what became of them"), func(ctx context.Context, in *struct {
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/plans/{id}/changes", "list-changes", "A plan's changes, before and after, with what became of them"), func(ctx context.Context, in *struct {
 		ByID
 		After    int32 `query:"after" doc:"Give the changes after this number."`
 		Most     int32 `query:"most" minimum:"1" maximum:"500" default:"200"`
@@ -99,11 +114,11 @@ func (s *Server) planRoutes(api huma.API) {
 		out, err := s.changes(ctx, rows)
 		return answer(out), problem(err)
 	})
-	huma.Register(api, operation(http.MethodPost, "/api/plans/{id}/apply", "apply-plan", "Apply a plan: a run in the background"), func(ctx context.Context, in *ByID) (*body[idBody], error) {
+	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/plans/{id}/apply", "apply-plan", "Apply a plan: a run in the background"), func(ctx context.Context, in *ByID) (*body[idBody], error) {
 		id, err := s.Runner.Apply(ctx, in.ID, person(ctx).ID)
 		return answer(idBody{id}), problem(err)
 	})
-	huma.Register(api, operation(http.MethodGet, "/api/runs", "list-runs", "The ledger: runs, newest first"), func(ctx context.Context, _ *struct{}) (*body[[]runBody], error) {
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/runs", "list-runs", "The ledger: runs, newest first"), func(ctx context.Context, _ *struct{}) (*body[[]runBody], error) {
 		rows, err := s.Store.Runs(ctx, query.RunsParams{Most: 1000})
 		all := make([]runBody, len(rows))
 		for i, r := range rows {
@@ -111,7 +126,7 @@ func (s *Server) planRoutes(api huma.API) {
 		}
 		return answer(all), problem(err)
 	})
-	huma.Register(api, operation(http.MethodGet, "/api/runs/{id}", "get-run", "A run and how far it is"), func(ctx context.Context, in *ByID) (*body[runBody], error) {
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/runs/{id}", "get-run", "A run and how far it is"), func(ctx context.Context, in *ByID) (*body[runBody], error) {
 		rows, err := s.Store.Runs(ctx, query.RunsParams{ID: &in.ID, Most: 1})
 		if err == nil && len(rows) == 0 {
 			err = pgx.ErrNoRows
@@ -121,21 +136,22 @@ func (s *Server) planRoutes(api huma.API) {
 		}
 		return answer(run(rows[0])), nil
 	})
-	huma.Register(api, operation(http.MethodPost, "/api/runs/{id}/stop", "stop-run", "Stop a run after the lines in hand"), func(ctx context.Context, in *ByID) (*struct{}, error) {
+	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/runs/{id}/stop", "stop-run", "Stop a run after the lines in hand"), func(ctx context.Context, in *ByID) (*struct{}, error) {
 		return nil, problem(s.Runner.Stop(ctx, in.ID))
 	})
-	huma.Register(api, operation(http.MethodPost, "/api/runs/{id}/resume", "resume-run", "Go on with a stopped run"), func(ctx context.Context, in *ByID) (*struct{}, error) {
+	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/runs/{id}/resume", "resume-run", "Go on with a stopped run"), func(ctx context.Context, in *ByID) (*struct{}, error) {
 		return nil, problem(s.Runner.Resume(ctx, in.ID))
 	})
-	huma.Register(api, operation(http.MethodPost, "/api/runs/{id}/undo", "plan-undo", "Make the plan that takes a run back; apply it like any other"), func(ctx context.Context, in *ByID) (*body[idBody], error) {
+	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/runs/{id}/undo", "plan-undo", "Make the plan that takes a run back; apply it like any other"), func(ctx context.Context, in *ByID) (*body[idBody], error) {
 		id, err := s.Runner.PlanUndo(ctx, in.ID, person(ctx).ID)
 		return answer(idBody{id}), problem(err)
 	})
 }
 
 func run(r query.RunsRow) runBody {
-	return runBody{r.ID, r.PlanID, r.Kind, r.Title, r.HouseRule, r.State, r.Note, r.Changes, r.Done, r.Applied, r.LeftAlone,
-		r.Person, r.CreatedAt, r.FinishedAt, r.DeliveryID, r.Undoes, r.UndoneBy}
+	return runBody{ID: r.ID, Plan: r.PlanID, Kind: r.Kind, Title: r.Title, Rule: r.HouseRule, State: r.State, Note: r.Note, Changes: r.Changes, Done: r.Done,
+		Applied: r.Applied, LeftAlone: r.LeftAlone, Undone: r.Undone, Person: r.Person, CreatedAt: r.CreatedAt, FinishedAt: r.FinishedAt,
+		Delivery: r.DeliveryID, Undoes: r.Undoes, UndoneBy: r.UndoneBy}
 }
 
 // changes shows lines of a plan; for those not made yet it says which would be left alone as things stand.
@@ -146,7 +162,7 @@ func (s *Server) changes(ctx context.Context, rows []query.PlanChangesRow) ([]ch
 	before, after := make([][]change.Picture, len(rows)), make([][]change.Picture, len(rows))
 	for i, c := range rows {
 		owners[i] = c.OwnerID
-		out[i] = changeBody{Seq: c.Seq, Subject: c.Subject, Made: c.Made, Why: c.Why, Owner: ownerRef{ID: c.OwnerID}}
+		out[i] = changeBody{Seq: c.Seq, Subject: c.Subject, Made: c.Made, Undone: c.Undone, Why: c.Why, Owner: ownerRef{ID: c.OwnerID}}
 		was, will := any(&before[i]), any(&after[i])
 		if c.Subject == "owner" {
 			was, will = &out[i].Was, &out[i].Will
@@ -165,7 +181,7 @@ func (s *Server) changes(ctx context.Context, rows []query.PlanChangesRow) ([]ch
 	if err != nil {
 		return nil, err
 	}
-	standing, err := s.Runner.Standing(ctx, owners)
+	conflicts, err := s.Runner.Conflicts(ctx, rows)
 	if err != nil {
 		return nil, err
 	}
@@ -185,12 +201,18 @@ func (s *Server) changes(ctx context.Context, rows []query.PlanChangesRow) ([]ch
 		} else if o := out[i].Was; o != nil {
 			out[i].Owner = ownerRef{c.OwnerID, o.Kind, o.SKU, catalogue.Label(o.Title, "", o.Options)}
 		}
+		if !c.Made {
+			out[i].Why = conflicts[c.Seq]
+		}
 		if c.Subject != "pictures" {
 			continue
 		}
 		out[i].Before, out[i].After = placed(before[i], shas), placed(after[i], shas)
-		if !c.Made && !slices.Equal(standing[c.OwnerID], before[i]) {
-			out[i].Why = "Changed since; it would be left as it is."
+		gone := change.Gone(before[i], after[i])
+		for _, p := range out[i].Before {
+			if slices.ContainsFunc(gone, func(g change.Picture) bool { return shas[g.Asset] == p.Sha }) {
+				out[i].Gone = append(out[i].Gone, p)
+			}
 		}
 	}
 	return out, nil
@@ -199,7 +221,7 @@ func (s *Server) changes(ctx context.Context, rows []query.PlanChangesRow) ([]ch
 func placed(pictures []change.Picture, shas map[int64]string) []placedBody {
 	out := make([]placedBody, len(pictures))
 	for i, p := range pictures {
-		out[i] = placedBody{shas[p.Asset], p.Alt}
+		out[i] = placedBody{shas[p.Asset], p.Alt, i + 1}
 	}
 	return out
 }

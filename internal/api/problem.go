@@ -1,10 +1,8 @@
 package api
 
 import (
-	"context"
 	"errors"
-	"log/slog"
-	"strings"
+	"net/http"
 
 	"ambrosa/core/catalogue"
 	"ambrosa/internal/bench"
@@ -24,15 +22,18 @@ var statuses = []struct {
 	status int
 }{
 	{pgx.ErrNoRows, 404}, {errMissing, 404},
-	{people.ErrSignIn, 401}, {people.ErrTooMany, 429}, {people.ErrUnknown, 401}, {people.ErrTaken, 409},
+	{people.ErrSignIn, 401}, {people.ErrTooMany, 429}, {people.ErrBusy, 503}, {people.ErrUnknown, 401}, {people.ErrTaken, 409},
 	{people.ErrWeak, 422}, {people.ErrRole, 422}, {people.ErrName, 422},
-	{gather.ErrNotOpen, 409}, {gather.ErrMissing, 409}, {gather.ErrNothing, 409}, {gather.ErrState, 409},
-	{bench.ErrForeign, 409}, {bench.ErrRule, 422},
-	{runs.ErrNothingToDo, 409}, {runs.ErrApplied, 409}, {runs.ErrState, 409},
-	{catalogue.ErrNoTable, 422}, {catalogue.ErrNoSKU, 422}, {catalogue.ErrNotText, 422},
+	{gather.ErrNotOpen, 409}, {gather.ErrMissing, 409}, {gather.ErrNothing, 409}, {gather.ErrState, 409}, {gather.ErrKept, 409}, {gather.ErrNoRoom, 507},
+	{bench.ErrForeign, 409}, {bench.ErrRule, 422}, {bench.ErrNoPicture, 422}, {bench.ErrDoubled, 422}, {bench.ErrRank, 422}, {bench.ErrNotReady, 409},
+	{runs.ErrNothingToDo, 409}, {runs.ErrApplied, 409}, {runs.ErrState, 409}, {runs.ErrUndone, 409},
+	{catalogue.ErrNoTable, 422}, {catalogue.ErrNoSKU, 422}, {catalogue.ErrNotText, 422}, {catalogue.ErrColumns, 422},
 }
 
-// problem turns an error into problem details; nil stays nil. What is not the user's is logged, not told.
+// retryAfter says in seconds when an error may have passed.
+var retryAfter = map[error]string{people.ErrTooMany: "900", people.ErrBusy: "5"}
+
+// problem turns an error into problem details; nil stays nil. What is not the user's stays as it is; see told.
 func problem(err error) error {
 	if err == nil {
 		return nil
@@ -43,13 +44,14 @@ func problem(err error) error {
 			if s.err == pgx.ErrNoRows {
 				text = errMissing.Error()
 			}
-			return huma.NewError(s.status, strings.ToUpper(text[:1])+text[1:]+".")
+			told := huma.NewError(s.status, sentence(text))
+			if after := retryAfter[s.err]; after != "" {
+				return huma.ErrorWithHeaders(told, http.Header{"Retry-After": {after}})
+			}
+			return told
 		}
 	}
-	if !errors.Is(err, context.Canceled) {
-		slog.Error("answering", "error", err)
-	}
-	return huma.NewError(500, "Something went wrong on the server; its log says what.")
+	return err
 }
 
 // ByID is the number in an address.
@@ -59,9 +61,4 @@ type ByID struct {
 
 type idBody struct {
 	ID int64 `json:"id"`
-}
-
-func operation(method, path, id, summary string) huma.Operation {
-	station, _, _ := strings.Cut(strings.TrimPrefix(path, "/api/"), "/")
-	return huma.Operation{Method: method, Path: path, OperationID: id, Summary: summary, Tags: []string{station}}
 }

@@ -3,9 +3,8 @@ package api
 
 import (
 	"bytes"
-	"errors"
+	"context"
 	"io/fs"
-	"log/slog"
 	"net/http"
 	"path"
 	"strings"
@@ -23,12 +22,13 @@ import (
 	"github.com/gofiber/fiber/v2"
 	"github.com/gofiber/fiber/v2/middleware/adaptor"
 	"github.com/gofiber/fiber/v2/middleware/compress"
-	"github.com/gofiber/fiber/v2/middleware/recover"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 )
 
-// Server answers HTTP. Secure says that the address before it is https, so that cookies are kept to it.
+// Server answers HTTP. Secure says that the address before it is https, so that cookies are kept to it. Base is the
+// context of all requests: where it ends, they end.
 type Server struct {
+	Base     context.Context
 	Store    *store.Store
 	Vault    *assets.Vault
 	Register *people.Register
@@ -37,63 +37,103 @@ type Server struct {
 	Runner   *runs.Runner
 	Web      fs.FS
 	Secure   bool
+	Proxies  Proxies
+	paces    paces
+	latest   latest
 }
 
-// bodyLimit bounds one request: a products table, or a piece of an upload, which the adaptor holds in memory.
-const bodyLimit = 32 << 20
+// What one request may bring. Bodies are read once it is known who asks, and no further than this.
+const (
+	bodyAhead     = 8 << 10  // read before it is known who asks
+	bodyTable     = 32 << 20 // a products table
+	bodyDecisions = 16 << 20 // decisions on as many lines as a delivery may have
+)
 
-// App gives the Fiber application with every route.
-func (s *Server) App() *fiber.App {
+// App gives the Fiber application with every route. It fails where an operation does not state who may use it.
+func (s *Server) App() (*fiber.App, error) {
 	app := fiber.New(fiber.Config{
-		AppName: "Ambrosa", DisableStartupMessage: true, Immutable: true, BodyLimit: bodyLimit,
+		AppName: "Ambrosa", DisableStartupMessage: true, Immutable: true, CaseSensitive: true, StrictRouting: true,
+		StreamRequestBody: true, DisablePreParseMultipartForm: true, BodyLimit: bodyAhead,
 		ReadTimeout: 2 * time.Minute, ErrorHandler: answerError,
 	})
-	app.Use(recover.New(recover.Config{EnableStackTrace: true, StackTraceHandler: func(c *fiber.Ctx, e any) {
-		slog.Error("a handler panicked", "path", c.Path(), "panic", e)
-	}}))
-	app.Use(measure, harden)
+	registry, requests := s.metrics()
+	app.Use(measure(requests), s.identify, survive, harden, plainAddress)
 	app.Get("/healthz", func(c *fiber.Ctx) error { return c.SendString("ok\n") })
-	app.Get("/readyz", func(c *fiber.Ctx) error {
-		if err := s.Store.Pool.Ping(c.UserContext()); err != nil {
-			return fiber.NewError(fiber.StatusServiceUnavailable, "the database does not answer")
-		}
-		return c.SendString("ok\n")
-	})
-	app.Get("/metrics", adaptor.HTTPHandler(promhttp.Handler()))
-	app.Use("/api", s.authenticate)
-	app.Get("/api/events", s.events)
-	app.Get("/api/assets/:sha/:size", s.picture)
-	s.uploads(app)
+	app.Get("/readyz", s.ready)
+	app.Get("/metrics", adaptor.HTTPHandler(promhttp.HandlerFor(registry, promhttp.HandlerOpts{})))
+	app.Use("/api", noStore)
+	api := s.describe(app)
+	s.plainRoutes(app, api)
 	app.Use("/api", compress.New(compress.Config{Level: compress.LevelBestSpeed}))
 	app.Get("/api/docs", s.page)
-	s.register(app)
-	app.Use("/api", func(*fiber.Ctx) error { return fiber.NewError(fiber.StatusNotFound, "there is no such address") })
+	s.register(api)
+	if err := checkDoors(app, api); err != nil {
+		return nil, err
+	}
+	app.Use("/api", func(*fiber.Ctx) error { return errNoAddress })
 	app.Get("/*", s.page)
-	return app
+	return app, nil
 }
 
-func (s *Server) register(app *fiber.App) huma.API {
+// ready says whether the database answers and the place for pictures takes, gives and removes bytes.
+func (s *Server) ready(c *fiber.Ctx) error {
+	if err := s.Store.Pool.Ping(c.UserContext()); err != nil {
+		return fiber.NewError(fiber.StatusServiceUnavailable, "The database does not answer.")
+	}
+	if err := s.Vault.Ready(c.UserContext()); err != nil {
+		return fiber.NewError(fiber.StatusServiceUnavailable, sentence(err.Error()))
+	}
+	return c.SendString("ok\n")
+}
+
+// describe begins the description of the interface.
+func (s *Server) describe(app *fiber.App) huma.API {
 	huma.DefaultArrayNullable = false // lists are empty, never null
+	tellErrors()
 	config := huma.DefaultConfig("Ambrosa", "1")
-	config.Info.Description = "Everything the screens do. Send `Authorization: Bearer` with a token made under your own name."
+	config.Info.Description = "Everything the screens do. Send `Authorization: Bearer` with a token made under your own name. " +
+		"`x-role` says which role an operation needs; each may do what those before it may: viewer, editor, admin."
 	config.OpenAPIPath = "/api/openapi"
 	config.DocsPath = ""
 	config.SchemasPath = "/api/schemas"
 	config.CreateHooks = nil // no links to schemas in the answers
+	config.Formats = map[string]huma.Format{"application/json": textJSON, "json": textJSON}
 	config.Components.SecuritySchemes = map[string]*huma.SecurityScheme{"token": {Type: "http", Scheme: "bearer"}}
 	config.Security = []map[string][]string{{"token": {}}}
 	api := humafiber.New(app, config)
+	api.UseMiddleware(s.guard(api))
+	return api
+}
+
+// plainRoutes are those whose answers are no JSON, and are not compressed.
+func (s *Server) plainRoutes(app *fiber.App, api huma.API) {
+	s.plain(app, api, operation(people.Viewer, http.MethodGet, "/api/events", "listen", "What changed, as server-sent events"), s.events)
+	s.plain(app, api, operation(people.Viewer, http.MethodGet, "/api/assets/{sha}/{size}", "get-picture", "A picture's bytes: a derivative by its size in pixels, or original"), s.picture)
+	s.uploads(app, api)
+}
+
+func (s *Server) register(api huma.API) {
 	s.sessionRoutes(api)
 	s.deliveryRoutes(api)
 	s.pairingRoutes(api)
 	s.planRoutes(api)
 	s.catalogueRoutes(api)
-	return api
 }
 
 // OpenAPI gives the document of the whole interface, as YAML's JSON, without a server running.
 func OpenAPI() ([]byte, error) {
-	return (&Server{}).register(fiber.New()).OpenAPI().MarshalJSON()
+	s := &Server{Gatherer: &gather.Gatherer{}}
+	app := fiber.New()
+	api := s.describe(app)
+	s.plainRoutes(app, api)
+	s.register(api)
+	return api.OpenAPI().MarshalJSON()
+}
+
+// noStore keeps what the interface answers out of every cache; pictures, which never change, say otherwise.
+func noStore(c *fiber.Ctx) error {
+	c.Set(fiber.HeaderCacheControl, "no-store")
+	return c.Next()
 }
 
 func harden(c *fiber.Ctx) error {
@@ -127,18 +167,4 @@ func (s *Server) page(c *fiber.Ctx) error {
 	}
 	c.Type(strings.TrimPrefix(path.Ext(name), "."), "utf-8")
 	return c.SendStream(bytes.NewReader(body), len(body))
-}
-
-// answerError speaks of errors outside the described operations as they do: RFC 9457 problem details.
-func answerError(c *fiber.Ctx, err error) error {
-	status := fiber.StatusInternalServerError
-	detail := "something went wrong on the server; its log says what"
-	if f := (*fiber.Error)(nil); errors.As(err, &f) {
-		status, detail = f.Code, f.Message
-	} else {
-		slog.Error("answering", "path", c.Path(), "error", err)
-	}
-	c.Status(status)
-	c.Set(fiber.HeaderContentType, "application/problem+json")
-	return c.JSON(huma.ErrorModel{Status: status, Title: http.StatusText(status), Detail: detail}, "application/problem+json")
 }

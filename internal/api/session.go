@@ -2,23 +2,13 @@ package api
 
 import (
 	"context"
-	"crypto/subtle"
-	"errors"
 	"net/http"
-	"strings"
 	"time"
 
 	"ambrosa/internal/people"
 	"ambrosa/internal/store/query"
 
 	"github.com/danielgtaylor/huma/v2"
-	"github.com/danielgtaylor/huma/v2/adapters/humafiber"
-	"github.com/gofiber/fiber/v2"
-)
-
-const (
-	sessionCookie = "ambrosa_session"
-	csrfHeader    = "X-Ambrosa-CSRF"
 )
 
 type personKey struct{}
@@ -27,56 +17,6 @@ type personKey struct{}
 func person(ctx context.Context) people.Person {
 	p, _ := ctx.Value(personKey{}).(people.Person)
 	return p
-}
-
-// open are the paths that need nobody.
-func open(c *fiber.Ctx) bool {
-	p := c.Path()
-	return p == "/api/session" && c.Method() == fiber.MethodPost || p == "/api/docs" ||
-		strings.HasPrefix(p, "/api/openapi") || strings.HasPrefix(p, "/api/schemas")
-}
-
-// own are the paths by which everybody, a viewer too, looks after their own session and tokens.
-func own(path string) bool {
-	return path == "/api/session" || path == "/api/tokens" || strings.HasPrefix(path, "/api/tokens/")
-}
-
-// authenticate finds who asks, by session cookie or bearer token, and holds them to their role: looking needs
-// a viewer, changing an editor, people an admin. A session's changing requests must carry its word.
-func (s *Server) authenticate(c *fiber.Ctx) error {
-	if open(c) {
-		return c.Next()
-	}
-	var p people.Person
-	var err error
-	if token, ok := strings.CutPrefix(c.Get(fiber.HeaderAuthorization), "Bearer "); ok {
-		p, err = s.Register.ByToken(c.UserContext(), token)
-	} else if p, err = s.Register.BySession(c.UserContext(), c.Cookies(sessionCookie)); err == nil && !isRead(c.Method()) &&
-		subtle.ConstantTimeCompare([]byte(c.Get(csrfHeader)), []byte(p.CSRF)) != 1 {
-		return fiber.NewError(fiber.StatusForbidden, "the request does not carry the session's word; load the page again")
-	}
-	if errors.Is(err, people.ErrUnknown) {
-		return fiber.NewError(fiber.StatusUnauthorized, err.Error())
-	}
-	if err != nil {
-		return err
-	}
-	needed := people.Viewer
-	switch {
-	case strings.HasPrefix(c.Path(), "/api/people"):
-		needed = people.Admin
-	case !isRead(c.Method()) && !own(c.Path()):
-		needed = people.Editor
-	}
-	if !p.Role.May(needed) {
-		return fiber.NewError(fiber.StatusForbidden, "this needs the role "+string(needed)+"; you are "+string(p.Role))
-	}
-	c.SetUserContext(context.WithValue(c.UserContext(), personKey{}, p))
-	return c.Next()
-}
-
-func isRead(method string) bool {
-	return method == fiber.MethodGet || method == fiber.MethodHead || method == fiber.MethodOptions
 }
 
 type sessionBody struct {
@@ -105,17 +45,16 @@ type body[T any] struct{ Body T }
 func answer[T any](v T) *body[T] { return &body[T]{v} }
 
 func (s *Server) sessionRoutes(api huma.API) {
-	huma.Register(api, operation(http.MethodPost, "/api/session", "sign-in", "Sign in"), func(ctx context.Context, in *struct {
+	huma.Register(api, operation(people.Anybody, http.MethodPost, "/api/session", "sign-in", "Sign in"), func(ctx context.Context, in *struct {
 		Body struct {
 			Name     string `json:"name" maxLength:"200"`
 			Password string `json:"password" maxLength:"1000"`
 		}
-		Remote
 	}) (*struct {
 		SetCookie http.Cookie `header:"Set-Cookie"`
 		Body      sessionBody
 	}, error) {
-		session, p, err := s.Register.SignIn(ctx, in.Body.Name, in.Body.Password, in.address)
+		session, p, err := s.Register.SignIn(ctx, in.Body.Name, in.Body.Password, caller(ctx))
 		if err != nil {
 			return nil, problem(err)
 		}
@@ -124,12 +63,12 @@ func (s *Server) sessionRoutes(api huma.API) {
 			Body      sessionBody
 		}{s.cookie(session, 14*24*3600), sessionBody{p.ID, p.Name, p.Role, p.CSRF}}, nil
 	})
-	huma.Register(api, operation(http.MethodGet, "/api/session", "who-am-i", "Who is signed in"), func(ctx context.Context, _ *struct{}) (*body[sessionBody], error) {
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/session", "who-am-i", "Who is signed in"), func(ctx context.Context, _ *struct{}) (*body[sessionBody], error) {
 		p := person(ctx)
 		return answer(sessionBody{p.ID, p.Name, p.Role, p.CSRF}), nil
 	})
-	huma.Register(api, operation(http.MethodDelete, "/api/session", "sign-out", "Sign out"), func(ctx context.Context, in *struct {
-		Session string `cookie:"ambrosa_session"`
+	huma.Register(api, operation(people.Viewer, http.MethodDelete, "/api/session", "sign-out", "Sign out"), func(ctx context.Context, in *struct {
+		Session string `cookie:"ambrosa_session" maxLength:"200"`
 	}) (*struct {
 		SetCookie http.Cookie `header:"Set-Cookie"`
 	}, error) {
@@ -140,7 +79,7 @@ func (s *Server) sessionRoutes(api huma.API) {
 			SetCookie http.Cookie `header:"Set-Cookie"`
 		}{s.cookie("", -1)}, nil
 	})
-	huma.Register(api, operation(http.MethodGet, "/api/tokens", "list-tokens", "Your access tokens"), func(ctx context.Context, _ *struct{}) (*body[[]tokenBody], error) {
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/tokens", "list-tokens", "Your access tokens"), func(ctx context.Context, _ *struct{}) (*body[[]tokenBody], error) {
 		rows, err := s.Store.Tokens(ctx, person(ctx).ID)
 		tokens := make([]tokenBody, len(rows))
 		for i, t := range rows {
@@ -148,7 +87,7 @@ func (s *Server) sessionRoutes(api huma.API) {
 		}
 		return answer(tokens), problem(err)
 	})
-	huma.Register(api, operation(http.MethodPost, "/api/tokens", "make-token", "Make an access token; its text is shown this once"), func(ctx context.Context, in *body[struct {
+	huma.Register(api, bySession(operation(people.Viewer, http.MethodPost, "/api/tokens", "make-token", "Make an access token; its text is shown this once")), func(ctx context.Context, in *body[struct {
 		Name string `json:"name" minLength:"1" maxLength:"60"`
 	}]) (*body[struct {
 		ID    int64  `json:"id"`
@@ -160,10 +99,10 @@ func (s *Server) sessionRoutes(api huma.API) {
 			Token string `json:"token"`
 		}{id, token}), problem(err)
 	})
-	huma.Register(api, operation(http.MethodDelete, "/api/tokens/{id}", "revoke-token", "Revoke an access token"), func(ctx context.Context, in *ByID) (*struct{}, error) {
+	huma.Register(api, operation(people.Viewer, http.MethodDelete, "/api/tokens/{id}", "revoke-token", "Revoke an access token"), func(ctx context.Context, in *ByID) (*struct{}, error) {
 		return nil, problem(s.revoke(ctx, in.ID))
 	})
-	huma.Register(api, operation(http.MethodGet, "/api/people", "list-people", "Everybody, for admins"), func(ctx context.Context, _ *struct{}) (*body[[]personBody], error) {
+	huma.Register(api, operation(people.Admin, http.MethodGet, "/api/people", "list-people", "Everybody, for admins"), func(ctx context.Context, _ *struct{}) (*body[[]personBody], error) {
 		rows, err := s.Store.People(ctx)
 		all := make([]personBody, len(rows))
 		for i, p := range rows {
@@ -171,7 +110,7 @@ func (s *Server) sessionRoutes(api huma.API) {
 		}
 		return answer(all), problem(err)
 	})
-	huma.Register(api, operation(http.MethodPost, "/api/people", "add-person", "Add a person, for admins"), func(ctx context.Context, in *body[struct {
+	huma.Register(api, operation(people.Admin, http.MethodPost, "/api/people", "add-person", "Add a person, for admins"), func(ctx context.Context, in *body[struct {
 		Name     string `json:"name" minLength:"1" maxLength:"60"`
 		Password string `json:"password" minLength:"10" maxLength:"1000"`
 		Role     string `json:"role" enum:"viewer,editor,admin"`
@@ -179,14 +118,6 @@ func (s *Server) sessionRoutes(api huma.API) {
 		id, err := s.Register.Add(ctx, in.Body.Name, in.Body.Password, people.Role(in.Body.Role))
 		return answer(idBody{id}), problem(err)
 	})
-}
-
-// Remote resolves to the address a request came from.
-type Remote struct{ address string }
-
-func (r *Remote) Resolve(ctx huma.Context) []error {
-	r.address = humafiber.Unwrap(ctx).IP()
-	return nil
 }
 
 func (s *Server) revoke(ctx context.Context, id int64) error {

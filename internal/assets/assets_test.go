@@ -2,6 +2,7 @@ package assets
 
 import (
 	"bytes"
+	"context"
 	"encoding/binary"
 	"errors"
 	"hash/crc32"
@@ -25,7 +26,7 @@ func probeFile(t *testing.T, path string) (*Picture, Format, error) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	p, err := Probe(Source{Bytes: b}, 1e8)
+	p, err := Probe(context.Background(), Source{Bytes: b}, 1e8)
 	return p, Detect(b[:min(len(b), HeadBytes)]), err
 }
 
@@ -162,7 +163,7 @@ func TestOrientation(t *testing.T) {
 	// seen[o] are the quarters as seen, row by row: red, blue, white, white in the stored order for 1.
 	seen := map[int]string{1: "rbww", 2: "brww", 3: "wwbr", 4: "wwrb", 5: "rwbw", 6: "wrwb", 7: "wbwr", 8: "bwrw"}
 	for orientation, want := range seen {
-		p, err := Probe(Source{Bytes: withOrientation(encoded.Bytes(), orientation)}, 1e6)
+		p, err := Probe(context.Background(), Source{Bytes: withOrientation(encoded.Bytes(), orientation)}, 1e6)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -212,11 +213,11 @@ func TestHostile(t *testing.T) {
 	if err := png.Encode(&small, image.NewGray(image.Rect(0, 0, 8, 8))); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := Probe(Source{Bytes: hollow(small.Bytes(), 50_000)}, 300_000_000); !errors.Is(err, ErrTooLarge) || !strings.Contains(err.Error(), "2500 million") {
+	if _, err := Probe(context.Background(), Source{Bytes: hollow(small.Bytes(), 50_000)}, 300_000_000); !errors.Is(err, ErrTooLarge) || !strings.Contains(err.Error(), "2500 million") {
 		t.Errorf("a header that promises 50,000 × 50,000: %v", err)
 	}
 	for name, b := range map[string][]byte{"cut off": small.Bytes()[:40], "only its first bytes": small.Bytes()[:9], "nothing": {}} {
-		if _, err := Probe(Source{Bytes: b}, 1e6); !errors.Is(err, ErrDamaged) {
+		if _, err := Probe(context.Background(), Source{Bytes: b}, 1e6); !errors.Is(err, ErrDamaged) {
 			t.Errorf("%s: %v", name, err)
 		}
 	}

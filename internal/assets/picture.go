@@ -1,10 +1,10 @@
 package assets
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"os"
-	"strings"
 	"sync"
 
 	"ambrosa/core/colour"
@@ -52,14 +52,23 @@ type Source struct {
 }
 
 // Probe reads a picture and makes its derivatives in one decoding; the small one from the large one. Memory
-// grows with the derivative, not the picture, but for interlaced PNG and HEIC. Errors: ErrDamaged,
-// ErrTooLarge with the figures.
-func Probe(src Source, maxPixels int64) (*Picture, error) {
+// grows with the derivative, not the picture, but for what can only be decoded whole (see decoding); of those only so many
+// are decoded at once. Errors: ErrDamaged with what is wrong, ErrTooLarge with the figures, and ctx's.
+func Probe(ctx context.Context, src Source, maxPixels int64) (*Picture, error) {
 	start()
+	var p *Picture
+	err := beside(func() (err error) {
+		p, err = probe(ctx, src, maxPixels)
+		return err
+	})
+	return p, err
+}
+
+func probe(ctx context.Context, src Source, maxPixels int64) (*Picture, error) {
 	params := vips.NewImportParams()
 	header, err := src.load(params)
 	if err != nil {
-		return nil, damaged(err)
+		return nil, failed(err)
 	}
 	p := &Picture{Width: header.Width(), Height: header.Height(), Derivatives: map[int][]byte{}}
 	if header.Pages() > 1 && header.PageHeight() > 0 {
@@ -68,14 +77,20 @@ func Probe(src Source, maxPixels int64) (*Picture, error) {
 	if header.Format() != vips.ImageTypeHEIF && header.Format() != vips.ImageTypeAVIF && header.Orientation() >= 5 {
 		p.Width, p.Height = p.Height, p.Width
 	}
+	whole := decodedWhole(header)
 	header.Close()
 	if pixels := int64(p.Width) * int64(p.Height); pixels > maxPixels {
 		return nil, fmt.Errorf("%w: it claims %d × %d px, %.0f million; the limit is %.0f million", ErrTooLarge,
 			p.Width, p.Height, float64(pixels)/1e6, float64(maxPixels)/1e6)
 	}
+	done, err := decoding(ctx, whole)
+	if err != nil {
+		return nil, err
+	}
+	defer done()
 	image, err := src.thumbnail(Sizes[0], params)
 	if err != nil {
-		return nil, damaged(err)
+		return nil, failed(err)
 	}
 	defer image.Close()
 	if image.HasICCProfile() {
@@ -84,21 +99,21 @@ func Probe(src Source, maxPixels int64) (*Picture, error) {
 		_ = image.TransformICCProfile(vips.SRGBIEC6196621ICCProfilePath)
 	}
 	if err := image.ToColorSpace(vips.InterpretationSRGB); err != nil {
-		return nil, damaged(err)
+		return nil, failed(err)
 	}
 	if p.Derivatives[Sizes[0]], err = encode(image); err != nil {
-		return nil, damaged(err)
+		return nil, failed(err)
 	}
 	small, err := Source{Bytes: p.Derivatives[Sizes[0]]}.thumbnail(Sizes[1], params)
 	if err != nil {
-		return nil, damaged(err)
+		return nil, failed(err)
 	}
 	defer small.Close()
 	if p.Derivatives[Sizes[1]], err = encode(small); err != nil {
-		return nil, damaged(err)
+		return nil, failed(err)
 	}
 	if err := p.look(small); err != nil {
-		return nil, damaged(err)
+		return nil, failed(err)
 	}
 	return p, nil
 }
@@ -168,10 +183,4 @@ func (s Source) thumbnail(size int, params *vips.ImportParams) (*vips.ImageRef, 
 		return vips.LoadThumbnailFromFile(s.File, size, size, vips.InterestingNone, vips.SizeDown, params)
 	}
 	return vips.LoadThumbnailFromBuffer(s.Bytes, size, size, vips.InterestingNone, vips.SizeDown, params)
-}
-
-// damaged keeps the first line of what libvips says, which names the trouble; the rest repeats it.
-func damaged(err error) error {
-	line, _, _ := strings.Cut(strings.TrimSpace(err.Error()), "\n")
-	return fmt.Errorf("%w (%s)", ErrDamaged, line)
 }

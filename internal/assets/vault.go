@@ -3,14 +3,23 @@
 package assets
 
 import (
+	"bytes"
 	"context"
+	"crypto/rand"
 	"encoding/hex"
+	"errors"
 	"fmt"
 	"io"
+	"io/fs"
+	"log/slog"
+	"net"
 	"net/url"
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
+	"syscall"
+	"time"
 
 	"gocloud.dev/blob"
 	_ "gocloud.dev/blob/fileblob" // file:// buckets
@@ -18,8 +27,17 @@ import (
 	"gocloud.dev/gcerrors"
 )
 
+// ErrVault is returned where the place for pictures does not do what it should.
+var ErrVault = errors.New("the place for pictures does not work")
+
 // Vault is where bytes lie.
-type Vault struct{ bucket *blob.Bucket }
+type Vault struct {
+	bucket *blob.Bucket
+
+	mu      sync.Mutex // over what Ready found last
+	tried   time.Time
+	outcome error
+}
 
 // OpenVault opens a folder by its path or a bucket by its address, such as
 // s3://pictures?endpoint=https://storage.example&region=eu.
@@ -39,24 +57,29 @@ func OpenVault(ctx context.Context, address string) (*Vault, error) {
 	if err != nil {
 		return nil, fmt.Errorf("opening the place for pictures: %w", err)
 	}
-	return &Vault{bucket}, nil
+	return &Vault{bucket: bucket}, nil
 }
 
 // Close lets go of the bucket.
 func (v *Vault) Close() error { return v.bucket.Close() }
 
+// putTime is how long storing one picture may take; the largest has 2 GB.
+const putTime = 15 * time.Minute
+
 // Put stores a picture and its derivatives. Doing it twice changes nothing: names are content.
 func (v *Vault) Put(ctx context.Context, sha []byte, format Format, src Source, p *Picture) error {
+	ctx, cancel := context.WithTimeout(ctx, putTime)
+	defer cancel()
 	for size, webp := range p.Derivatives {
 		if err := v.bucket.WriteAll(ctx, DerivativeKey(hex.EncodeToString(sha), size), webp, &blob.WriterOptions{ContentType: "image/webp"}); err != nil {
-			return fmt.Errorf("storing a derivative: %w", err)
+			return unwell(err)
 		}
 	}
 	options := &blob.WriterOptions{ContentType: format.MIME}
 	key := OriginalKey(hex.EncodeToString(sha))
 	if src.File == "" {
 		if err := v.bucket.WriteAll(ctx, key, src.Bytes, options); err != nil {
-			return fmt.Errorf("storing a picture: %w", err)
+			return unwell(err)
 		}
 		return nil
 	}
@@ -66,7 +89,7 @@ func (v *Vault) Put(ctx context.Context, sha []byte, format Format, src Source, 
 	}
 	defer f.Close()
 	if err := v.bucket.Upload(ctx, key, f, options); err != nil {
-		return fmt.Errorf("storing a picture: %w", err)
+		return unwell(err)
 	}
 	return nil
 }
@@ -78,6 +101,83 @@ func (v *Vault) Open(ctx context.Context, key string) (r io.ReadCloser, size int
 		return nil, 0, err
 	}
 	return reader, reader.Size(), nil
+}
+
+// Has reports whether a picture's own bytes and its derivatives lie here; sha as bytes.
+func (v *Vault) Has(ctx context.Context, sha []byte) (bool, error) {
+	name := hex.EncodeToString(sha)
+	keys := []string{OriginalKey(name)}
+	for _, size := range Sizes {
+		keys = append(keys, DerivativeKey(name, size))
+	}
+	for _, key := range keys {
+		if there, err := v.bucket.Exists(ctx, key); err != nil {
+			return false, unwell(err)
+		} else if !there {
+			return false, nil
+		}
+	}
+	return true, nil
+}
+
+const (
+	probeTime = 10 * time.Second // how long the place for pictures may take to answer
+	probeKept = 15 * time.Second // how long an answer counts, so that asking often costs nothing
+)
+
+// Ready writes a few bytes, reads them and removes them; the last answer counts for a while. ErrVault says what did not work.
+func (v *Vault) Ready(ctx context.Context) error {
+	v.mu.Lock()
+	defer v.mu.Unlock()
+	if time.Since(v.tried) > probeKept {
+		v.outcome, v.tried = v.probe(ctx), time.Now()
+	}
+	return v.outcome
+}
+
+func (v *Vault) probe(ctx context.Context) error {
+	ctx, cancel := context.WithTimeout(ctx, probeTime)
+	defer cancel()
+	key, want := "probe/"+rand.Text(), []byte("ambrosa")
+	if err := v.bucket.WriteAll(ctx, key, want, &blob.WriterOptions{ContentType: "text/plain"}); err != nil {
+		return fmt.Errorf("%w; it did not take bytes", unwell(err))
+	}
+	got, err := v.bucket.ReadAll(ctx, key)
+	if err != nil {
+		return fmt.Errorf("%w; it did not give bytes back", unwell(err))
+	}
+	if !bytes.Equal(got, want) {
+		return fmt.Errorf("%w: it gave other bytes back than it took", ErrVault)
+	}
+	if err := v.bucket.Delete(ctx, key); err != nil {
+		return fmt.Errorf("%w; it did not remove bytes", unwell(err))
+	}
+	return nil
+}
+
+// unwell says in words what the place for pictures answered, without addresses, keys or paths; the whole is for the log.
+func unwell(err error) error {
+	if errors.Is(err, context.Canceled) {
+		return err
+	}
+	slog.Warn("the place for pictures", "error", err)
+	var says string
+	var network *net.OpError
+	switch code := gcerrors.Code(err); {
+	case errors.As(err, &network):
+		says = "it can't be reached (" + network.Err.Error() + ")"
+	case code == gcerrors.NotFound:
+		says = "there is no such bucket or folder"
+	case code == gcerrors.PermissionDenied, errors.Is(err, fs.ErrPermission):
+		says = "it refuses access"
+	case errors.Is(err, syscall.ENOSPC):
+		says = "it is full"
+	case code == gcerrors.DeadlineExceeded, errors.Is(err, context.DeadlineExceeded):
+		says = "it did not answer in time"
+	default:
+		says = "the server's log says why"
+	}
+	return fmt.Errorf("%w: %s", ErrVault, says)
 }
 
 // IsMissing reports whether an error of Open says that nothing lies there.

@@ -6,6 +6,8 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
+	"slices"
 	"sync"
 
 	"ambrosa/core/pairing"
@@ -19,9 +21,20 @@ import (
 var (
 	// ErrForeign is returned for a decision on a line of another delivery, or for an owner that is gone.
 	ErrForeign = errors.New("a line is not of this delivery, or its owner is no longer in the catalogue")
+	// ErrNoPicture is returned for a decision on a line that holds no picture.
+	ErrNoPicture = errors.New("a line holds no picture, so nobody can have it")
+	// ErrDoubled is returned for decisions that say two things of one line, or name an owner twice or none.
+	ErrDoubled = errors.New("a line is decided twice, or an owner is named twice or not at all")
+	// ErrRank is returned for a place that is none.
+	ErrRank = fmt.Errorf("a place by hand is between 1 and %d, or 0 for none", MaxRank)
 	// ErrRule is returned for an unknown house rule.
 	ErrRule = errors.New("there is no such house rule")
+	// ErrNotReady is returned for a plan of a delivery that is not taken in to its end.
+	ErrNotReady = errors.New("the delivery is not taken in to its end; wait until it is ready, then plan")
 )
+
+// MaxRank is the last place that can be given by hand.
+const MaxRank = 1_000_000
 
 // Bench pairs deliveries. What it reads of the catalogue and of the deliveries last worked on it keeps in memory, and
 // asks the database at each call whether that still stands.
@@ -50,8 +63,12 @@ type Share struct {
 	Place int
 }
 
-// Decide keeps decisions, all or none, and tells who looks on. What was decided of these lines before is forgotten.
+// Decide keeps decisions, all or none, and tells who looks on. What was decided of these lines before is forgotten. Errors:
+// ErrForeign, ErrNoPicture, ErrDoubled, ErrRank.
 func (b *Bench) Decide(ctx context.Context, delivery, person int64, decisions []Decision) error {
+	if err := sound(decisions); err != nil {
+		return err
+	}
 	var arrivals []int64
 	add := query.AddDecisionsParams{PersonID: person}
 	for _, d := range decisions {
@@ -70,14 +87,40 @@ func (b *Bench) Decide(ctx context.Context, delivery, person int64, decisions []
 		if err != nil {
 			return err
 		}
-		if foreign > 0 {
+		if foreign.Foreign > 0 {
 			return ErrForeign
+		}
+		if foreign.Pictureless > 0 {
+			return ErrNoPicture
 		}
 		if _, err := q.TakeBackDecisions(ctx, query.TakeBackDecisionsParams{DeliveryID: delivery, Arrivals: arrivals}); err != nil {
 			return err
 		}
 		return q.AddDecisions(ctx, add)
 	})
+}
+
+// sound refuses decisions that contradict themselves, before anything is asked of the database.
+func sound(decisions []Decision) error {
+	lines := make(map[int64]bool, len(decisions))
+	for _, d := range decisions {
+		if lines[d.Arrival] {
+			return ErrDoubled
+		}
+		lines[d.Arrival] = true
+		if d.Rank < 0 || d.Rank > MaxRank {
+			return ErrRank
+		}
+		for i, s := range d.Owners {
+			if s.Owner <= 0 || slices.ContainsFunc(d.Owners[:i], func(o Share) bool { return o.Owner == s.Owner }) {
+				return ErrDoubled
+			}
+			if s.Rank < 0 || s.Rank > MaxRank {
+				return ErrRank
+			}
+		}
+	}
+	return nil
 }
 
 // TakeBack forgets decisions: the engine's word counts again.

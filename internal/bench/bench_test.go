@@ -53,7 +53,8 @@ func newStation(t *testing.T, names ...string) *station {
 	if st.delivery, err = s.AddDelivery(ctx, query.AddDeliveryParams{Title: "test", CreatedBy: person}); err != nil {
 		t.Fatal(err)
 	}
-	st.exec("INSERT INTO upload (id, delivery_id, path, bytes) VALUES ('u', $1, 'a.zip', 1)", st.delivery)
+	st.exec("UPDATE delivery SET state = 'ready'")
+	st.exec("INSERT INTO upload (id, delivery_id, path, bytes, created_by) VALUES ('u', $1, 'a.zip', 1, $2)", st.delivery, person)
 	amber := colour.Pack([]colour.Swatch{{Lab: colour.RGB{R: 0xd9, G: 0x8a, B: 0x1f}.Lab(), Share: 1}})
 	for i, name := range names {
 		st.exec(`WITH a AS (INSERT INTO asset (sha256, bytes, format, width, height, likeness, palette) VALUES (sha256($1::text::bytea), 1, 'JPEG', 9, 9, $2, $3) RETURNING id)
@@ -91,7 +92,7 @@ func (st *station) run(plan int64) {
 	if err != nil {
 		st.t.Fatal(err)
 	}
-	if err := st.Runner.Finish(ctx, run); err != nil {
+	if _, err := st.Runner.Finish(ctx, run); err != nil {
 		st.t.Fatal(err)
 	}
 }
@@ -172,22 +173,22 @@ func TestDecisions(t *testing.T) {
 		t.Errorf("by barcode alone: %v", got)
 	}
 	// Who has the version before is told just what changed.
-	p, changed, whole, err := st.Since(ctx, st.delivery, before.Version)
-	if err != nil || whole {
-		t.Fatalf("whole %v, %v", whole, err)
+	p, err := st.Since(ctx, st.delivery, before.Version)
+	if err != nil || p.Whole {
+		t.Fatalf("whole %v, %v", p.Whole, err)
 	}
 	var paths []string
-	for _, i := range changed {
+	for _, i := range p.Changed {
 		paths = append(paths, p.Lines[i].Arrival.Path)
 	}
 	slices.Sort(paths)
 	if want := []string{"9521234500018_3.jpg", "CW-8803.jpg", "PK-140-AMB_1.jpg", "PK-140-AMB_2.jpg", "mystery.jpg"}; !slices.Equal(paths, want) {
 		t.Errorf("changed are %v, want %v", paths, want)
 	}
-	if _, changed, whole, err := st.Since(ctx, st.delivery, p.Version); len(changed) > 0 || whole || err != nil {
-		t.Errorf("nothing changed since, and yet %v, whole %v, %v", changed, whole, err)
+	if n, err := st.Since(ctx, st.delivery, p.Version); len(n.Changed) > 0 || n.Whole || err != nil {
+		t.Errorf("nothing changed since, and yet %v, whole %v, %v", n.Changed, n.Whole, err)
 	}
-	if _, _, whole, _ := st.Since(ctx, st.delivery, "0.0.0.0"); !whole {
+	if n, _ := st.Since(ctx, st.delivery, "0.0.0.0"); !n.Whole {
 		t.Error("a version nobody knows gets the whole")
 	}
 
@@ -209,8 +210,8 @@ func TestDecisions(t *testing.T) {
 	st.expect(engine)
 }
 
-// A catalogue that changes while a bench is open is paired with as it stands; a decision for an owner that is gone goes
-// with it.
+// A catalogue that changes while a bench is open is paired with as it stands. What a person decided for an owner that is
+// taken out waits until it comes back.
 func TestCatalogueChanges(t *testing.T) {
 	st := newStation(t, "PK-160.jpg", "PK-150.jpg", "mystery.jpg")
 	st.expect(map[string]string{"PK-160.jpg": "unclaimed", "PK-150.jpg": "sure PK-150.1"})
@@ -220,9 +221,9 @@ func TestCatalogueChanges(t *testing.T) {
 	}
 	st.load("sku,title\nPK-160,Fell Sled 160\n")
 	st.expect(map[string]string{"PK-160.jpg": "sure PK-160.1", "PK-150.jpg": "sure PK-150.1"})
-	p, changed, whole, err := st.Since(ctx, st.delivery, before.Version)
-	if err != nil || whole || len(changed) != 1 || p.Catalogue == before.Catalogue {
-		t.Errorf("one line is paired anew: %v, whole %v, catalogue %d after %d, %v", changed, whole, p.Catalogue, before.Catalogue, err)
+	p, err := st.Since(ctx, st.delivery, before.Version)
+	if err != nil || p.Whole || len(p.Changed) != 1 || !p.Renamed || p.Catalogue == before.Catalogue {
+		t.Errorf("one line is paired anew: %v, whole %v, catalogue %d after %d, %v", p.Changed, p.Whole, p.Catalogue, before.Catalogue, err)
 	}
 	if err := st.Decide(ctx, st.delivery, st.person, []Decision{{Arrival: st.arrivals["mystery.jpg"], Owners: []Share{{Owner: st.sku("PK-160")}}}}); err != nil {
 		t.Fatal(err)
@@ -234,7 +235,13 @@ func TestCatalogueChanges(t *testing.T) {
 		t.Fatal(err)
 	}
 	st.run(undo)
-	st.expect(map[string]string{"PK-160.jpg": "unclaimed", "mystery.jpg": "unclaimed", "PK-150.jpg": "sure PK-150.1"})
+	st.expect(map[string]string{"PK-160.jpg": "unclaimed", "mystery.jpg": "unclaimed by mo", "PK-150.jpg": "sure PK-150.1"})
+	redo, err := st.Runner.PlanUndo(ctx, 3, st.person)
+	if err != nil {
+		t.Fatal(err)
+	}
+	st.run(redo)
+	st.expect(map[string]string{"PK-160.jpg": "sure PK-160.1", "mystery.jpg": "unclaimed PK-160.2 by mo", "PK-150.jpg": "sure PK-150.1"})
 }
 
 // What a picture looks like is pointed out and changes no grade: another colour than its variant's, and the same picture
@@ -348,7 +355,7 @@ func TestPlanIsWhatIsShown(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if err := st.Runner.Finish(ctx, run); err != nil {
+		if _, err := st.Runner.Finish(ctx, run); err != nil {
 			t.Fatal(err)
 		}
 		if got := st.stands(); !maps.EqualFunc(got, want, slices.Equal) || maps.EqualFunc(got, stood, slices.Equal) {

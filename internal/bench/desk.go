@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strings"
 	"sync"
 
 	"ambrosa/core/colour"
@@ -51,6 +52,12 @@ type goods struct {
 	parent  map[int64]int64
 }
 
+// has reports whether the catalogue has an owner.
+func (g *goods) has(owner int64) bool {
+	_, ok := g.parent[owner]
+	return ok
+}
+
 // Pair pairs a delivery with the catalogue as it stands. Where nothing changed since the last call it costs one
 // question to the database; after a decision or another ladder one weighing; else the reading of both.
 func (b *Bench) Pair(ctx context.Context, delivery int64) (*Pairing, error) {
@@ -60,26 +67,38 @@ func (b *Bench) Pair(ctx context.Context, delivery int64) (*Pairing, error) {
 	return b.update(ctx, d)
 }
 
-// Since gives the lines as they stand, and which of them changed since a version; whole where that is not known any more.
-func (b *Bench) Since(ctx context.Context, delivery int64, version string) (p *Pairing, changed []int, whole bool, err error) {
+// News is what changed on a bench since a version that a browser has.
+type News struct {
+	*Pairing
+	Whole   bool  // it is not known any more what changed: all lines are new
+	Changed []int // the lines that changed
+	Renamed bool  // owners changed, and with them perhaps what they are called
+}
+
+// Since gives the lines as they stand, and which of them changed since a version.
+func (b *Bench) Since(ctx context.Context, delivery int64, version string) (n News, err error) {
 	d := b.desk(delivery)
 	d.mu.Lock()
 	defer d.mu.Unlock()
-	p, err = b.update(ctx, d)
-	switch {
-	case err != nil:
-		return nil, nil, false, err
-	case p.Version == version:
-		return p, nil, false, nil
-	case d.before == nil || d.before.Version != version || d.before.stamp.Pictures != p.stamp.Pictures || len(d.before.Lines) != len(p.Lines):
-		return p, nil, true, nil
+	p, err := b.update(ctx, d)
+	if err != nil {
+		return News{}, err
 	}
+	n = News{Pairing: p}
+	switch {
+	case p.Version == version:
+		return n, nil
+	case d.before == nil || d.before.Version != version || d.before.stamp.Pictures != p.stamp.Pictures || len(d.before.Lines) != len(p.Lines):
+		n.Whole = true
+		return n, nil
+	}
+	n.Renamed = d.before.Catalogue != p.Catalogue
 	for i := range p.Lines {
 		if !p.Lines[i].same(&d.before.Lines[i]) {
-			changed = append(changed, i)
+			n.Changed = append(n.Changed, i)
 		}
 	}
-	return p, changed, false, nil
+	return n, nil
 }
 
 // Trial tries every key in every fit on a delivery. The answer is kept until the catalogue or the delivery changes.
@@ -149,7 +168,7 @@ func (b *Bench) update(ctx context.Context, d *desk) (*Pairing, error) {
 	for i, c := range d.study.Claims(p.Choice) {
 		p.Lines[i] = claimed(d.arrivals[i], c)
 		if rows := byArrival[d.arrivals[i].ID]; len(rows) > 0 {
-			p.Lines[i].decide(rows)
+			p.Lines[i].decide(rows, d.goods.has)
 		}
 	}
 	p.order()
@@ -184,7 +203,7 @@ func unusable(a query.ArrivalsRow) string {
 	if a.Detail == "" {
 		return "this can't be used as a picture"
 	}
-	return a.Detail[:len(a.Detail)-1]
+	return strings.TrimSuffix(a.Detail, ".")
 }
 
 // catalogue gives the owners as they stand, indexed once for all deliveries.

@@ -41,8 +41,9 @@ func claimed(a query.ArrivalsRow, c pairing.Claim) Line {
 	return l
 }
 
-// decide lays a person's decision over the engine's word: rows are all of one line.
-func (l *Line) decide(rows []query.DecisionsRow) {
+// decide lays a person's decision over the engine's word: rows are all of one line. there tells which owners the catalogue
+// has. Owners that are gone get nothing, and the decision stays for when they come back.
+func (l *Line) decide(rows []query.DecisionsRow, there func(int64) bool) {
 	first := rows[0]
 	l.Person, l.Aside = first.Person, first.Aside
 	if first.Aside {
@@ -58,7 +59,14 @@ func (l *Line) decide(rows []query.DecisionsRow) {
 	}
 	l.Shares = nil
 	for _, d := range rows {
-		l.Shares = append(l.Shares, Share{Owner: *d.OwnerID, Rank: int(d.Rank)})
+		if d.OwnerID != nil && there(*d.OwnerID) {
+			l.Shares = append(l.Shares, Share{Owner: *d.OwnerID, Rank: int(d.Rank)})
+		}
+	}
+	if len(l.Shares) == 0 {
+		l.Claim = pairing.Claim{Grade: pairing.Unclaimed, Why: first.Person + " chose an owner that is no longer in the catalogue; choose another, or undo what took it out", Candidates: l.Claim.Candidates}
+		l.Number, l.Role = nil, ""
+		return
 	}
 	// The name may still say the number, read by the candidate the person chose.
 	for _, c := range l.Claim.Candidates {

@@ -9,12 +9,21 @@ import (
 	"ambrosa/core/catalogue"
 	"ambrosa/core/change"
 	"ambrosa/internal/runs"
+	"ambrosa/internal/store/query"
 )
 
-// Plan makes the plan of a delivery under a house rule and gives its number. Nothing is changed.
+// Plan makes the plan of a delivery under a house rule and gives its number. Nothing is changed. ErrNotReady where the
+// delivery is not taken in to its end: a plan of a part would look like one of the whole.
 func (b *Bench) Plan(ctx context.Context, delivery, person int64, title string, rule change.Rule) (int64, error) {
 	if !slices.Contains(change.Rules, rule) {
 		return 0, fmt.Errorf("%w: %q", ErrRule, rule)
+	}
+	state, err := b.Store.DeliveryState(ctx, delivery)
+	if err != nil {
+		return 0, err
+	}
+	if state != "ready" {
+		return 0, ErrNotReady
 	}
 	p, err := b.Pair(ctx, delivery)
 	if err != nil {
@@ -28,8 +37,19 @@ func (b *Bench) Plan(ctx context.Context, delivery, person int64, title string, 
 	if err != nil {
 		return 0, err
 	}
-	return b.Runner.KeepPictures(ctx, runs.Draft{Kind: "pairing", Title: title, Delivery: &delivery, Rule: rule, Person: person},
+	return b.Runner.KeepPictures(ctx, runs.Draft{Kind: "pairing", Title: title, Delivery: &delivery, Rule: rule, Person: person, Basis: basis(p.stamp)},
 		change.Plan(owners, standing, wishes, rule))
+}
+
+// basis names what a plan of a delivery rests on: decisions and ladder, the catalogue's owners, and the lines.
+func basis(s query.BenchStateRow) string {
+	return fmt.Sprintf("%d.%d.%d", s.BenchVersion, s.Owners, s.Arrivals)
+}
+
+// Stale reports whether decisions, the ladder, the catalogue or the lines changed since a plan of a delivery was made.
+func (b *Bench) Stale(ctx context.Context, delivery int64, of string) (bool, error) {
+	state, err := b.Store.BenchState(ctx, delivery)
+	return err == nil && of != "" && basis(state) != of, err
 }
 
 // wishes gives the pictures that each owner would get, in the order they would take, by owners in the order of their

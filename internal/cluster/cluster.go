@@ -8,14 +8,16 @@ import (
 	"crypto/sha256"
 	"errors"
 	"fmt"
+	"log/slog"
 	"net"
 	"os"
 	"os/exec"
 	"os/user"
 	"path/filepath"
-	"sort"
+	"slices"
 	"strconv"
 	"strings"
+	"sync"
 	"syscall"
 	"time"
 
@@ -27,16 +29,30 @@ var (
 	ErrNoServer = errors.New("no PostgreSQL server found under /usr/lib/postgresql; install the package postgresql, or name a server in AMBROSA_DATABASE_URL")
 	// ErrInUse is returned where another process runs the server of the folder.
 	ErrInUse = errors.New("another ambrosa runs with this data folder; stop it or name another with --data")
+	// ErrVersion is returned for a data folder of a PostgreSQL that is not installed.
+	ErrVersion = errors.New("the data folder belongs to another version of PostgreSQL")
+	// ErrGone is told on Gone where the server died and could not be started again.
+	ErrGone = errors.New("PostgreSQL died and does not start again")
 )
 
-// Cluster is a running server.
+// Cluster is a running server. Should it die it is started again.
 type Cluster struct {
 	URL    string
 	Folder string
 	lock   *os.File
-	cmd    *exec.Cmd
-	exited chan struct{}
+	args   []string
+	run    func(name string, args ...string) *exec.Cmd
+
+	mu       sync.Mutex // over the process
+	cmd      *exec.Cmd
+	log      *tail
+	exited   chan struct{}
+	stopping bool
+	gone     chan error
 }
+
+// Gone gives an error where the server died and does not start again.
+func (c *Cluster) Gone() <-chan error { return c.gone }
 
 // Options of a start. Throwaway gives up safety against a power cut for speed; only tests may want it. Join
 // uses the server that another process runs in the folder, where one does, instead of ErrInUse.
@@ -47,26 +63,28 @@ type Options struct {
 
 // Start starts the server of the folder, making it first where it is not there. As root the server runs as
 // the user postgres, since it refuses root; where that user can't reach the folder, a folder under /var/lib
-// takes its place. A server that a killed process left behind in the folder is stopped first.
+// takes its place. A server that a killed process left behind in the folder is stopped first. It listens on loopback, to
+// who knows the password that is kept beside the folder.
 func Start(ctx context.Context, folder string, options Options) (*Cluster, error) {
-	bin, err := programs()
+	c := &Cluster{gone: make(chan error, 1)}
+	asked, err := filepath.Abs(folder)
 	if err != nil {
 		return nil, err
 	}
-	c := &Cluster{exited: make(chan struct{})}
 	var user *syscall.Credential
-	if c.Folder, user, err = place(folder); err != nil {
+	if c.Folder, user, err = place(asked); err != nil {
 		return nil, err
 	}
-	if err := os.MkdirAll(filepath.Dir(c.Folder), 0o755); err != nil {
-		return nil, err
-	}
-	if c.lock, err = hold(c.Folder + ".lock"); errors.Is(err, ErrInUse) && options.Join {
-		return c, c.join()
-	} else if err != nil {
+	bin, err := programs(c.Folder)
+	if err != nil {
 		return nil, err
 	}
 	if err := os.MkdirAll(c.Folder, 0o700); err != nil {
+		return nil, err
+	}
+	if c.lock, err = hold(c.Folder); errors.Is(err, ErrInUse) && options.Join {
+		return c, c.join(asked)
+	} else if err != nil {
 		return nil, err
 	}
 	if user != nil {
@@ -74,7 +92,7 @@ func Start(ctx context.Context, folder string, options Options) (*Cluster, error
 			return nil, err
 		}
 	}
-	command := func(name string, args ...string) *exec.Cmd {
+	c.run = func(name string, args ...string) *exec.Cmd {
 		cmd := exec.Command(filepath.Join(bin, name), args...)
 		cmd.Dir = "/"
 		// Its own process group: Ctrl-C reaches this program first, which stops the server in order.
@@ -83,49 +101,110 @@ func Start(ctx context.Context, folder string, options Options) (*Cluster, error
 		return cmd
 	}
 	if _, err := os.Stat(filepath.Join(c.Folder, "PG_VERSION")); err != nil {
-		initdb := command("initdb", "-D", c.Folder, "-U", "ambrosa", "--auth=trust", "--encoding=UTF8", "--locale=C.UTF-8", "--no-sync")
+		initdb := c.run("initdb", "-D", c.Folder, "-U", "ambrosa", "--auth=reject", "--encoding=UTF8", "--locale=C.UTF-8", "--no-sync")
 		if out, err := initdb.CombinedOutput(); err != nil {
 			return nil, fmt.Errorf("making the database's folder %s: %w: %s", c.Folder, err, bytes.TrimSpace(out))
 		}
 	}
-	if err := stopLeftOver(command("pg_ctl", "-D", c.Folder, "-m", "fast", "-w", "stop"), c.Folder); err != nil {
+	if err := stopLeftOver(c.run("pg_ctl", "-D", c.Folder, "-m", "fast", "-w", "stop"), c.Folder); err != nil {
+		return nil, err
+	}
+	password, err := c.secure(asked, user)
+	if err != nil {
 		return nil, err
 	}
 	port, err := freePort()
 	if err != nil {
 		return nil, err
 	}
-	args := []string{"-D", c.Folder, "-c", "listen_addresses=127.0.0.1", "-p", strconv.Itoa(port),
-		"-c", "unix_socket_directories=", "-c", "max_connections=60", "-c", "shared_buffers=128MB",
+	c.args = []string{"-D", c.Folder, "-c", "listen_addresses=127.0.0.1", "-p", strconv.Itoa(port),
+		"-c", "unix_socket_directories=", "-c", "max_connections=100", "-c", "shared_buffers=128MB",
 		"-c", "log_min_messages=warning", "-c", "max_wal_size=2GB"}
 	if options.Throwaway {
-		args = append(args, "-c", "fsync=off", "-c", "synchronous_commit=off", "-c", "full_page_writes=off")
+		c.args = append(c.args, "-c", "fsync=off", "-c", "synchronous_commit=off", "-c", "full_page_writes=off")
 	}
-	c.cmd = command("postgres", args...)
-	log := &tail{}
-	c.cmd.Stderr = log
-	if err := c.cmd.Start(); err != nil {
-		return nil, fmt.Errorf("starting PostgreSQL: %w", err)
-	}
-	go func() {
-		_ = c.cmd.Wait() // how it ended is told by its log
-		close(c.exited)
-	}()
-	server := fmt.Sprintf("postgres://ambrosa@127.0.0.1:%d/", port)
-	if err := c.await(ctx, server+"postgres", log); err != nil {
+	c.URL = address(password, strconv.Itoa(port))
+	if err := c.launch(ctx); err != nil {
 		c.Stop()
 		return nil, err
 	}
-	c.URL = server + "ambrosa"
+	go c.watch()
 	return c, c.Create(ctx, "ambrosa")
+}
+
+func address(password, port string) string {
+	return fmt.Sprintf("postgres://ambrosa:%s@127.0.0.1:%s/ambrosa", password, port)
+}
+
+// launch starts the server's process and waits until it answers.
+func (c *Cluster) launch(ctx context.Context) error {
+	c.mu.Lock()
+	if c.stopping {
+		c.mu.Unlock()
+		return context.Canceled
+	}
+	log, exited := &tail{}, make(chan struct{})
+	cmd := c.run("postgres", c.args...)
+	cmd.Stderr = log
+	if err := cmd.Start(); err != nil {
+		c.mu.Unlock()
+		return fmt.Errorf("starting PostgreSQL: %w", err)
+	}
+	c.cmd, c.log, c.exited = cmd, log, exited
+	c.mu.Unlock()
+	go func() {
+		_ = cmd.Wait() // how it ended is told by its log
+		close(exited)
+	}()
+	return c.await(ctx, exited, log)
+}
+
+// restarts is how often in a row a server that died is started again, and pause how long is waited before each: what a
+// killed one leaves behind needs a moment to end.
+const (
+	restarts = 5
+	pause    = time.Second
+)
+
+// watch starts the server again where it dies. Who uses it connects anew by itself.
+func (c *Cluster) watch() {
+	for {
+		c.mu.Lock()
+		exited, log := c.exited, c.log
+		c.mu.Unlock()
+		<-exited
+		var err error
+		for range restarts {
+			if c.isStopping() {
+				return
+			}
+			slog.Error("PostgreSQL died; it is started again", "log", log.String())
+			time.Sleep(pause)
+			if err = c.launch(context.Background()); err == nil {
+				break
+			}
+		}
+		if c.isStopping() {
+			return
+		}
+		if err != nil {
+			c.gone <- fmt.Errorf("%w: %w", ErrGone, err)
+			return
+		}
+	}
+}
+
+func (c *Cluster) isStopping() bool {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	return c.stopping
 }
 
 // place gives the folder that a cluster asked for in a folder really has, and the user its server runs as,
 // nil for this one.
 func place(folder string) (string, *syscall.Credential, error) {
-	folder, err := filepath.Abs(folder)
-	if err != nil || os.Geteuid() != 0 {
-		return folder, nil, err
+	if os.Geteuid() != 0 {
+		return folder, nil, nil
 	}
 	postgres, err := user.Lookup("postgres")
 	if err != nil {
@@ -141,19 +220,22 @@ func place(folder string) (string, *syscall.Credential, error) {
 
 // Remove removes the cluster of a folder. ErrInUse where its server runs.
 func Remove(folder string) error {
-	folder, _, err := place(folder)
+	asked, err := filepath.Abs(folder)
 	if err != nil {
+		return err
+	}
+	if folder, _, err = place(asked); err != nil {
 		return err
 	}
 	if _, err := os.Stat(folder); err != nil {
 		return nil
 	}
-	lock, err := hold(folder + ".lock")
+	lock, err := hold(folder)
 	if err != nil {
 		return err
 	}
 	defer lock.Close()
-	return os.RemoveAll(folder)
+	return errors.Join(os.RemoveAll(folder), os.RemoveAll(passwordFile(asked)))
 }
 
 // Create makes a database of the cluster where it is not there.
@@ -178,21 +260,25 @@ func (c *Cluster) Database(name string) string {
 
 // Stop ends the server in order and waits for it; one that was joined goes on.
 func (c *Cluster) Stop() {
-	if c.cmd == nil {
+	c.mu.Lock()
+	c.stopping = true
+	cmd, exited := c.cmd, c.exited
+	c.mu.Unlock()
+	if cmd == nil {
 		return // another process's
 	}
-	_ = c.cmd.Process.Signal(syscall.SIGINT) // fails only where it has ended
+	_ = cmd.Process.Signal(syscall.SIGINT) // fails only where it has ended
 	select {
-	case <-c.exited:
+	case <-exited:
 	case <-time.After(20 * time.Second):
-		_ = c.cmd.Process.Signal(syscall.SIGQUIT)
-		<-c.exited
+		_ = cmd.Process.Signal(syscall.SIGQUIT)
+		<-exited
 	}
 	c.lock.Close()
 }
 
 // join finds the address of the server that runs in the folder: the fourth line of its postmaster.pid.
-func (c *Cluster) join() error {
+func (c *Cluster) join(asked string) error {
 	pid, err := os.ReadFile(filepath.Join(c.Folder, "postmaster.pid"))
 	if err != nil {
 		return fmt.Errorf("%w, and its server is not up yet: %w", ErrInUse, err)
@@ -201,32 +287,37 @@ func (c *Cluster) join() error {
 	if len(lines) < 4 {
 		return fmt.Errorf("%w, and its server is not up yet", ErrInUse)
 	}
-	c.URL = "postgres://ambrosa@127.0.0.1:" + strings.TrimSpace(lines[3]) + "/ambrosa"
+	password, err := os.ReadFile(passwordFile(asked))
+	if err != nil {
+		return fmt.Errorf("%w, and its password can't be read: %w", ErrInUse, err)
+	}
+	c.URL = address(strings.TrimSpace(string(password)), strings.TrimSpace(lines[3]))
 	return nil
 }
 
-// hold takes the folder for this process alone. The system lets go of it however the process ends.
-func hold(path string) (*os.File, error) {
-	f, err := os.OpenFile(path, os.O_CREATE|os.O_RDWR, 0o644)
+// hold takes the folder for this process alone. The system lets go of it however the process ends. It is the folder itself
+// that is held, so nothing can be taken away beneath it.
+func hold(folder string) (*os.File, error) {
+	f, err := os.Open(folder)
 	if err != nil {
 		return nil, err
 	}
 	if err := syscall.Flock(int(f.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
 		f.Close()
-		return nil, fmt.Errorf("%w: %s", ErrInUse, strings.TrimSuffix(path, ".lock"))
+		return nil, fmt.Errorf("%w: %s", ErrInUse, folder)
 	}
 	return f, nil
 }
 
-func (c *Cluster) await(ctx context.Context, url string, log *tail) error {
+func (c *Cluster) await(ctx context.Context, exited <-chan struct{}, log *tail) error {
 	deadline := time.Now().Add(60 * time.Second)
 	for {
-		conn, err := pgx.Connect(ctx, url)
+		conn, err := pgx.Connect(ctx, c.Database("postgres"))
 		if err == nil {
 			return conn.Close(ctx)
 		}
 		select {
-		case <-c.exited:
+		case <-exited:
 			return fmt.Errorf("PostgreSQL ended while starting: %s", log)
 		case <-ctx.Done():
 			return ctx.Err()
@@ -238,13 +329,30 @@ func (c *Cluster) await(ctx context.Context, url string, log *tail) error {
 	}
 }
 
-func programs() (string, error) {
+// programs is the folder of the server's programs: of the version that made the cluster, or the newest for a new one.
+func programs(folder string) (string, error) {
 	found, _ := filepath.Glob("/usr/lib/postgresql/*/bin/postgres")
 	if len(found) == 0 {
 		return "", ErrNoServer
 	}
-	sort.Strings(found)
-	return filepath.Dir(found[len(found)-1]), nil
+	version := func(program string) int {
+		n, _ := strconv.Atoi(filepath.Base(filepath.Dir(filepath.Dir(program))))
+		return n
+	}
+	slices.SortFunc(found, func(a, b string) int { return version(a) - version(b) })
+	newest := found[len(found)-1]
+	made, err := os.ReadFile(filepath.Join(folder, "PG_VERSION"))
+	if err != nil {
+		return filepath.Dir(newest), nil
+	}
+	want := strings.TrimSpace(string(made))
+	for _, program := range found {
+		if strconv.Itoa(version(program)) == want {
+			return filepath.Dir(program), nil
+		}
+	}
+	return "", fmt.Errorf("%w: %s is of version %s, installed is %d; install postgresql-%s, or move the data with pg_dump and pg_restore",
+		ErrVersion, folder, want, version(newest), want)
 }
 
 func stopLeftOver(stop *exec.Cmd, folder string) error {
@@ -281,9 +389,14 @@ func freePort() (int, error) {
 }
 
 // tail keeps the end of what is written to it.
-type tail struct{ kept []byte }
+type tail struct {
+	mu   sync.Mutex
+	kept []byte
+}
 
 func (t *tail) Write(p []byte) (int, error) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
 	t.kept = append(t.kept, p...)
 	if len(t.kept) > 4096 {
 		t.kept = t.kept[len(t.kept)-4096:]
@@ -291,4 +404,8 @@ func (t *tail) Write(p []byte) (int, error) {
 	return len(p), nil
 }
 
-func (t *tail) String() string { return string(bytes.TrimSpace(t.kept)) }
+func (t *tail) String() string {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	return string(bytes.TrimSpace(t.kept))
+}

@@ -113,7 +113,8 @@ func apply(ctx context.Context, s *service.Service, plan, person int64) error {
 	if err != nil {
 		return err
 	}
-	return s.Runner.Finish(ctx, run)
+	_, err = s.Runner.Finish(ctx, run)
+	return err
 }
 
 // deliver draws the files and brings them in by the way every upload goes.
@@ -138,7 +139,7 @@ func deliver(ctx context.Context, s *service.Service, title, archive string, fil
 	if err != nil {
 		return 0, err
 	}
-	upload, err := s.Gatherer.Announce(ctx, id, archive, size)
+	upload, err := s.Gatherer.Announce(ctx, id, person, archive, size)
 	if err != nil {
 		return 0, err
 	}

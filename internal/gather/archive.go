@@ -22,13 +22,21 @@ type Limits struct {
 	Ratio      int64 // bytes unpacked for each byte packed
 	EntryBytes int64 // bytes of one file
 	Pixels     int64 // width × height of a picture
+	Upload     int64 // bytes of one upload
+	Reserve    int64 // bytes of the disk that are kept free
 }
 
 // DefaultLimits leave room for any honest delivery.
-var DefaultLimits = Limits{Entries: 500_000, Bytes: 256 << 30, Ratio: 200, EntryBytes: 2 << 30, Pixels: 300_000_000}
+var DefaultLimits = Limits{Entries: 500_000, Bytes: 256 << 30, Ratio: 200, EntryBytes: 2 << 30, Pixels: 300_000_000, Upload: 256 << 30, Reserve: 1 << 30}
 
 // ratioFloor is how much may be unpacked before the ratio counts: small things pack well by chance.
 const ratioFloor = 64 << 20
+
+// A file with holes (sparse) may give much more than it takes in its archive: up to holesFloor, or so many times.
+const (
+	holesFloor = 1 << 20
+	holesRatio = 10
+)
 
 // entry is one file in an upload.
 type entry struct {
@@ -71,7 +79,7 @@ func walk(ctx context.Context, f *os.File, name string, limits Limits, expect fu
 	case "zip":
 		return walkZip(f, info.Size(), limits, expect, visit)
 	case "tar":
-		return walkTar(ctx, f, info.Size(), limits, visit)
+		return walkTar(ctx, io.NewSectionReader(f, 0, info.Size()), info.Size(), limits, visit)
 	case "gzip":
 		return walkPacked(ctx, archives.Gz{}, f, info.Size(), limits, visit)
 	case "xz":
@@ -146,7 +154,7 @@ func walkZip(f *os.File, size int64, limits Limits, expect func(int) error, visi
 			if err != nil {
 				return nil, err
 			}
-			return limited(r, min(int64(file.UncompressedSize64), limits.EntryBytes)), nil
+			return limited(r, r, min(int64(file.UncompressedSize64), limits.EntryBytes)), nil
 		}
 		switch {
 		case file.Flags&1 != 0:
@@ -172,9 +180,11 @@ func walkPacked(ctx context.Context, packing archives.Decompressor, f *os.File, 
 	return walkTar(ctx, r, size, limits, visit)
 }
 
-// walkTar streams: the number of files is known only at the end.
+// walkTar streams: the number of files is known only at the end. What counts is what the stream and its files give: a file
+// with holes gives more than it takes.
 func walkTar(ctx context.Context, r io.Reader, packed int64, limits Limits, visit func(entry) error) error {
-	counted := &meter{r: r, most: min(limits.Bytes, max(ratioFloor, packed*limits.Ratio))}
+	most := min(limits.Bytes, max(ratioFloor, packed*limits.Ratio))
+	counted, given := &meter{r: r, most: most}, &budget{most: most}
 	index := 0
 	var stop error
 	err := archives.Tar{}.Extract(ctx, counted, func(ctx context.Context, file archives.FileInfo) error {
@@ -193,7 +203,7 @@ func walkTar(ctx context.Context, r io.Reader, packed int64, limits Limits, visi
 			if err != nil {
 				return nil, err
 			}
-			return limited(r, min(file.Size(), limits.EntryBytes)), nil
+			return limited(given.of(&holes{r: r, taken: counted, before: counted.read}), r, min(file.Size(), limits.EntryBytes)), nil
 		}
 		switch {
 		case file.LinkTarget != "" || !file.Mode().IsRegular():
@@ -202,21 +212,59 @@ func walkTar(ctx context.Context, r io.Reader, packed int64, limits Limits, visi
 			e.problem, e.detail = Refused, fmt.Sprintf("The file would be %s; the limit is %s.", bytesText(e.size), bytesText(limits.EntryBytes))
 		}
 		stop = visit(e)
+		if stop == nil && given.over() {
+			stop = errTooMuch
+		}
 		return stop
 	})
 	switch {
-	case stop != nil:
-		return stop
 	case ctx.Err() != nil:
 		return ctx.Err()
-	case counted.over:
-		return refused("Unpacked, the archive is more than %s; the limit is that or %d times its size.", bytesText(counted.most), limits.Ratio)
+	case counted.over || given.over():
+		return refused("Unpacked, the archive is more than %s; the limit is that or %d times its size.", bytesText(most), limits.Ratio)
+	case stop != nil:
+		return stop
 	case err != nil && index == 0:
 		return &trouble{NotArchive, "What is packed here is no tar archive."}
 	case err != nil:
 		return &trouble{Damaged, fmt.Sprintf("The archive is cut off or damaged after file %d; what was readable has arrived.", index)}
 	}
 	return nil
+}
+
+// budget is what all files of an archive may give together.
+type budget struct{ given, most int64 }
+
+func (b *budget) over() bool { return b.given > b.most }
+
+// of counts what a file gives, and ends it where that is too much.
+func (b *budget) of(r io.Reader) io.Reader {
+	return readerFunc(func(p []byte) (int, error) {
+		n, err := r.Read(p)
+		if b.given += int64(n); b.over() {
+			return 0, errTooMuch
+		}
+		return n, err
+	})
+}
+
+type readerFunc func([]byte) (int, error)
+
+func (f readerFunc) Read(p []byte) (int, error) { return f(p) }
+
+// holes ends a file that gives far more than it takes in the archive's stream.
+type holes struct {
+	r             io.Reader
+	taken         *meter
+	before, given int64
+}
+
+func (h *holes) Read(p []byte) (int, error) {
+	n, err := h.r.Read(p)
+	if h.given += int64(n); h.given > holesFloor && h.given > holesRatio*(h.taken.read-h.before) {
+		return 0, errHoles
+	}
+	return n, err
 }
 
 // meter ends a stream that gives more than it may.
@@ -237,14 +285,17 @@ func (m *meter) Read(p []byte) (int, error) {
 	return n, err
 }
 
-var errTooMuch = errors.New("more bytes than were claimed")
+var (
+	errTooMuch = errors.New("more bytes than were claimed")
+	errHoles   = errors.New("the file consists mostly of holes")
+)
 
 // limited fails a file that gives more bytes than its archive claimed.
-func limited(r io.ReadCloser, most int64) io.ReadCloser {
+func limited(r io.Reader, c io.Closer, most int64) io.ReadCloser {
 	return struct {
 		io.Reader
 		io.Closer
-	}{&meter{r: r, most: most}, r}
+	}{&meter{r: r, most: most}, c}
 }
 
 func bytesText(n int64) string {

@@ -82,7 +82,7 @@ func salvageZip(f *os.File, size int64, limits Limits, visit func(entry) error) 
 				if method == zip.Deflate {
 					r = flate.NewReader(bufio.NewReader(section))
 				}
-				return &checked{r: limited(r, unpacked), want: sum}, nil
+				return &checked{r: limited(r, r, unpacked), want: sum}, nil
 			}
 		}
 		if err := visit(e); err != nil {

@@ -1,18 +1,12 @@
 package gather
 
 import (
-	"bytes"
 	"context"
-	"crypto/sha256"
 	"errors"
 	"fmt"
-	"io"
-	"os"
-	"path/filepath"
 	"runtime"
 	"strings"
 	"sync"
-	"time"
 
 	"ambrosa/core/colour"
 	"ambrosa/core/names"
@@ -21,12 +15,14 @@ import (
 	"ambrosa/internal/store/query"
 
 	"github.com/jackc/pgx/v5"
+	"golang.org/x/sync/errgroup"
 )
 
 // A batch is what is read, probed and committed together: so many files, or so many bytes in memory.
 const (
 	batchFiles = 48
 	batchBytes = 24 << 20
+	batchSpool = 512 << 20 // bytes of large files, which lie on the disk meanwhile
 )
 
 var errStopped = errors.New("stopped")
@@ -53,7 +49,8 @@ type finished struct {
 
 type batch struct {
 	items    []*item
-	held     int64
+	held     int64 // bytes in memory
+	spooled  int64 // bytes in files
 	finished []finished
 }
 
@@ -154,215 +151,6 @@ func (g *Gatherer) finish(ctx context.Context, delivery int64, uploads []query.U
 	return store.Notify(ctx, g.Store.Pool, store.Topic("delivery", delivery))
 }
 
-// reader fills batches in the order of uploads and entries.
-type reader struct {
-	g     *Gatherer
-	ctx   context.Context
-	out   chan<- *batch
-	taken map[string]map[int32]bool
-	batch *batch
-}
-
-func (r *reader) uploads(uploads []query.Upload) error {
-	for _, u := range uploads {
-		if u.Done {
-			continue
-		}
-		if err := r.upload(u); err != nil {
-			return err
-		}
-		if err := r.sendIfFull(); err != nil {
-			return err
-		}
-	}
-	return r.send()
-}
-
-func (r *reader) upload(u query.Upload) error {
-	f, err := os.Open(r.g.File(u.ID))
-	if err != nil {
-		return fmt.Errorf("%s: its bytes are gone from the server; send it again: %w", u.Path, err)
-	}
-	defer f.Close()
-	var count int32
-	err = walk(r.ctx, f, u.Path, r.g.Limits, func(n int) error {
-		if u.Entries != nil && *u.Entries == int32(n) {
-			return nil
-		}
-		n32 := int32(n)
-		return r.g.Store.SetUploadEntries(r.ctx, query.SetUploadEntriesParams{ID: u.ID, Entries: &n32})
-	}, func(e entry) error {
-		count++
-		if r.taken[u.ID][int32(e.index)] {
-			return nil
-		}
-		return r.add(u.ID, e)
-	})
-	var whole *trouble
-	if errors.As(err, &whole) {
-		count++
-		if !r.taken[u.ID][-1] {
-			err = r.add(u.ID, entry{index: -1, path: u.Path, size: u.Bytes, problem: whole.problem, detail: whole.detail})
-		} else {
-			err = nil
-		}
-	}
-	if err != nil {
-		return err
-	}
-	sha, err := hashFile(r.ctx, f)
-	if err != nil {
-		return err
-	}
-	r.batch.finished = append(r.batch.finished, finished{u.ID, count, sha})
-	return nil
-}
-
-func (r *reader) add(upload string, e entry) error {
-	it := &item{upload: upload, entry: e, problem: e.problem, detail: e.detail, bytes: e.size}
-	r.check(it)
-	r.batch.items = append(r.batch.items, it)
-	r.batch.held += int64(len(it.src.Bytes))
-	return r.sendIfFull()
-}
-
-// check decides what can be decided without pixels, and reads the bytes of what may be a picture.
-func (r *reader) check(it *item) {
-	if it.problem != "" {
-		return
-	}
-	e := it.entry
-	if climbsOut(e.path) {
-		it.problem, it.detail = UnsafePath, "The path leads out of the archive; the file was not read."
-		return
-	}
-	if litter := names.Read(e.path).Litter; litter != "" {
-		it.problem, it.detail = Litter, strings.ToUpper(litter[:1])+litter[1:]+"."
-		return
-	}
-	if err := r.readBytes(it); err != nil {
-		discard(&it.src)
-		it.problem, it.detail = Damaged, readFailure(err)
-		return
-	}
-	if it.bytes == 0 {
-		it.problem, it.detail = Empty, "The file has no bytes."
-	}
-}
-
-func readFailure(err error) string {
-	switch {
-	case errors.Is(err, io.ErrUnexpectedEOF):
-		return "The archive ends in the middle of this file."
-	case errors.Is(err, errTooMuch):
-		return "The file unpacks to more than the archive claims; it was not taken in."
-	case strings.Contains(err.Error(), "checksum"):
-		return "The file's checksum is wrong; its bytes were damaged on the way."
-	}
-	return "The file can't be unpacked: " + err.Error() + "."
-}
-
-// readBytes takes the entry's bytes into memory, or into a file where they are many, hashing on the way. A
-// file that is no picture is read no further than its head.
-func (r *reader) readBytes(it *item) error {
-	in, err := it.entry.open()
-	if err != nil {
-		return err
-	}
-	defer in.Close()
-	head := make([]byte, assets.HeadBytes)
-	n, err := io.ReadFull(in, head)
-	if err != nil && err != io.EOF && err != io.ErrUnexpectedEOF {
-		return err
-	}
-	if n < len(head) && int64(n) < it.entry.size {
-		return io.ErrUnexpectedEOF
-	}
-	head = head[:n]
-	it.format = assets.Detect(head)
-	if !it.format.Picture {
-		it.bytes = max(it.bytes, int64(n))
-		if n > 0 {
-			it.problem, it.detail = NotPicture, notPicture(it.format, it.entry.path)
-		}
-		return nil
-	}
-	hash := sha256.New()
-	in2 := io.TeeReader(io.MultiReader(bytes.NewReader(head), in), hash)
-	if it.entry.size <= batchBytes {
-		buf := bytes.NewBuffer(make([]byte, 0, it.entry.size+bytes.MinRead))
-		if it.bytes, err = buf.ReadFrom(in2); err != nil {
-			return err
-		}
-		it.src.Bytes = buf.Bytes()
-	} else if it.bytes, err = spool(r.g.Folder, in2, &it.src); err != nil {
-		return err
-	}
-	it.sha = hash.Sum(nil)
-	if it.bytes < it.entry.size {
-		return io.ErrUnexpectedEOF
-	}
-	return nil
-}
-
-func spool(folder string, in io.Reader, src *assets.Source) (int64, error) {
-	f, err := os.CreateTemp(folder, "spool-*")
-	if err != nil {
-		return 0, err
-	}
-	defer f.Close()
-	src.File = f.Name()
-	return io.Copy(f, in)
-}
-
-func notPicture(f assets.Format, path string) string {
-	claims := ""
-	if ext := names.Read(path).Extension; ext != "" {
-		claims = " It is named " + ext + "."
-	}
-	switch f.Name {
-	case "zip", "tar", "gzip", "xz", "Zstandard", "RAR", "7z":
-		return "An archive inside the archive; unpack it and drop it by itself."
-	case "unknown":
-		return "Its bytes are of no picture type that is read." + claims
-	}
-	return "Its bytes are " + f.Name + ", which is not taken in as a picture." + claims
-}
-
-func (r *reader) sendIfFull() error {
-	if len(r.batch.items) >= batchFiles || r.batch.held >= batchBytes {
-		return r.send()
-	}
-	return nil
-}
-
-func (r *reader) send() error {
-	if len(r.batch.items) == 0 && len(r.batch.finished) == 0 {
-		return nil
-	}
-	select {
-	case r.out <- r.batch:
-		r.batch = &batch{}
-		return nil
-	case <-r.ctx.Done():
-		r.batch.drop()
-		return r.ctx.Err()
-	}
-}
-
-func (b *batch) drop() {
-	for _, it := range b.items {
-		discard(&it.src)
-	}
-}
-
-func discard(src *assets.Source) {
-	if src.File != "" {
-		os.Remove(src.File)
-	}
-	*src = assets.Source{}
-}
-
 // work probes a batch on all cores, stores what is new, and commits its lines.
 func (g *Gatherer) work(ctx context.Context, delivery int64, b *batch) error {
 	defer b.drop()
@@ -375,6 +163,9 @@ func (g *Gatherer) work(ctx context.Context, delivery int64, b *batch) error {
 		if it.problem == "" && !known[string(it.sha)] && fresh[string(it.sha)] == nil {
 			fresh[string(it.sha)] = it
 		}
+	}
+	if err := g.Room(); err != nil {
+		return err
 	}
 	if err := g.probe(ctx, fresh); err != nil {
 		return err
@@ -396,6 +187,8 @@ func (g *Gatherer) work(ctx context.Context, delivery int64, b *batch) error {
 	return g.proceed(ctx, delivery)
 }
 
+// known tells which pictures of a batch are in the vault already. One whose bytes are lost is not: it is stored anew. Cost:
+// one question to the vault a picture that has come before.
 func (g *Gatherer) known(ctx context.Context, b *batch) (map[string]bool, error) {
 	var shas [][]byte
 	for _, it := range b.items {
@@ -404,11 +197,26 @@ func (g *Gatherer) known(ctx context.Context, b *batch) (map[string]bool, error)
 		}
 	}
 	rows, err := g.Store.KnownAssets(ctx, shas)
-	known := map[string]bool{}
-	for _, r := range rows {
-		known[string(r)] = true
+	if err != nil {
+		return nil, err
 	}
-	return known, err
+	there := make([]bool, len(rows))
+	group, ctx := errgroup.WithContext(ctx)
+	group.SetLimit(8)
+	for i, sha := range rows {
+		group.Go(func() (err error) {
+			there[i], err = g.Vault.Has(ctx, sha)
+			return err
+		})
+	}
+	if err := group.Wait(); err != nil {
+		return nil, err
+	}
+	known := map[string]bool{}
+	for i, sha := range rows {
+		known[string(sha)] = there[i]
+	}
+	return known, nil
 }
 
 func (g *Gatherer) probe(ctx context.Context, fresh map[string]*item) error {
@@ -419,8 +227,9 @@ func (g *Gatherer) probe(ctx context.Context, fresh map[string]*item) error {
 	for range runtime.GOMAXPROCS(0) {
 		wg.Go(func() {
 			for it := range work {
-				picture, err := assets.Probe(it.src, g.Limits.Pixels)
+				picture, err := assets.Probe(ctx, it.src, g.Limits.Pixels)
 				switch {
+				case ctx.Err() != nil:
 				case errors.Is(err, assets.ErrTooLarge):
 					it.problem, it.detail = TooLarge, sentence(err)
 				case err != nil:
@@ -441,6 +250,9 @@ func (g *Gatherer) probe(ctx context.Context, fresh map[string]*item) error {
 	}
 	close(work)
 	wg.Wait()
+	if failed == nil {
+		failed = ctx.Err()
+	}
 	return failed
 }
 
@@ -504,42 +316,4 @@ func (g *Gatherer) commit(ctx context.Context, delivery int64, b *batch) error {
 		}
 		return q.FinishUploads(ctx, done)
 	})
-}
-
-func hashFile(ctx context.Context, f *os.File) ([]byte, error) {
-	if _, err := f.Seek(0, io.SeekStart); err != nil {
-		return nil, err
-	}
-	hash := sha256.New()
-	buf := make([]byte, 1<<20)
-	for ctx.Err() == nil {
-		n, err := f.Read(buf)
-		hash.Write(buf[:n])
-		if err == io.EOF {
-			return hash.Sum(nil), nil
-		}
-		if err != nil {
-			return nil, err
-		}
-	}
-	return nil, ctx.Err()
-}
-
-// CleanSpool removes what killed processes left half unpacked. A day is longer than any file takes, so what
-// another instance has in hand stays.
-func (g *Gatherer) CleanSpool() error {
-	left, err := filepath.Glob(filepath.Join(g.Folder, "spool-*"))
-	if err != nil {
-		return err
-	}
-	for _, path := range left {
-		info, err := os.Stat(path)
-		if err != nil || time.Since(info.ModTime()) < 24*time.Hour {
-			continue
-		}
-		if err := os.Remove(path); err != nil {
-			return err
-		}
-	}
-	return nil
 }

@@ -59,7 +59,7 @@ func send(t *testing.T, g *Gatherer, person int64, pairs ...string) int64 {
 		t.Fatal(err)
 	}
 	for i := 0; i < len(pairs); i += 2 {
-		id, err := g.Announce(ctx, d, pairs[i], int64(len(pairs[i+1])))
+		id, err := g.Announce(ctx, d, person, pairs[i], int64(len(pairs[i+1])))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -227,8 +227,8 @@ func TestClose(t *testing.T) {
 	if err := g.Close(ctx, d, true); !errors.Is(err, ErrNothing) {
 		t.Errorf("closing an empty delivery: %v", err)
 	}
-	a, _ := g.Announce(ctx, d, "a.jpg", 3)
-	if _, err := g.Announce(ctx, d, "b.jpg", 5); err != nil {
+	a, _ := g.Announce(ctx, d, person, "a.jpg", 3)
+	if _, err := g.Announce(ctx, d, person, "b.jpg", 5); err != nil {
 		t.Fatal(err)
 	}
 	if err := os.WriteFile(g.File(a), []byte("abc"), 0o600); err != nil {
@@ -240,7 +240,7 @@ func TestClose(t *testing.T) {
 	if err := g.Close(ctx, d, true); err != nil {
 		t.Error(err)
 	}
-	if _, err := g.Announce(ctx, d, "late.jpg", 1); !errors.Is(err, ErrNotOpen) {
+	if _, err := g.Announce(ctx, d, person, "late.jpg", 1); !errors.Is(err, ErrNotOpen) {
 		t.Errorf("a file for a closed delivery: %v", err)
 	}
 	if uploads, _ := g.Store.Uploads(ctx, d); len(uploads) != 1 {

@@ -15,6 +15,7 @@ import (
 	"strconv"
 	"strings"
 
+	"ambrosa/core/catalogue"
 	"ambrosa/core/cores"
 	"ambrosa/core/names"
 	"ambrosa/core/pairing"
@@ -23,6 +24,10 @@ import (
 var (
 	// ErrHeader is returned where the owners' first row lacks a column that is needed.
 	ErrHeader = errors.New("the owners' first row must name the columns id, kind and at least one key")
+	// ErrKey is returned for a key that is no column of the owners.
+	ErrKey = errors.New("there is no such column")
+	// ErrColumns is returned for owners with more columns than pairing looks at.
+	ErrColumns = fmt.Errorf("a table of owners has at most %d columns", catalogue.MaxColumns)
 	// ErrNothing is returned where a list has no line that can be read.
 	ErrNothing = errors.New("nothing could be read")
 )
@@ -50,6 +55,15 @@ type keyColumn struct {
 func readHeader(header, keys []string) (columns, error) {
 	for i, h := range header {
 		header[i] = strings.ToLower(strings.TrimSpace(strings.TrimPrefix(h, "\ufeff")))
+	}
+	if len(header) > catalogue.MaxColumns {
+		return columns{}, fmt.Errorf("%w; this one has %d", ErrColumns, len(header))
+	}
+	for _, key := range keys {
+		if !slices.Contains(header, key) {
+			there := slices.DeleteFunc(slices.Clone(header), func(h string) bool { return h == "" || h == "id" || h == "kind" || h == "parent_id" })
+			return columns{}, fmt.Errorf("%w %q to pair by; there are %s", ErrKey, key, strings.Join(there, ", "))
+		}
 	}
 	named := len(keys) > 0
 	if !named {

@@ -8,6 +8,7 @@ import (
 	"encoding/base64"
 	"errors"
 	"fmt"
+	"net/netip"
 	"strings"
 	"sync"
 	"time"
@@ -17,13 +18,14 @@ import (
 
 	"github.com/alexedwards/argon2id"
 	"github.com/jackc/pgx/v5"
-	"github.com/jackc/pgx/v5/pgconn"
+	"golang.org/x/sync/semaphore"
+	"golang.org/x/text/unicode/norm"
 )
 
 var (
 	// ErrSignIn is returned for a wrong name or password, without saying which.
 	ErrSignIn = errors.New("name or password is wrong")
-	// ErrTooMany is returned after too many wrong attempts, whatever the password.
+	// ErrTooMany is returned after too many wrong attempts for one name from one network, whatever the password.
 	ErrTooMany = errors.New("too many wrong attempts; try again in a quarter of an hour")
 	// ErrUnknown is returned for a session or token that is not, or no longer, good.
 	ErrUnknown = errors.New("sign in first")
@@ -33,23 +35,30 @@ var (
 	ErrWeak = fmt.Errorf("a password has at least %d characters", minPassword)
 	// ErrRole is returned for an unknown role.
 	ErrRole = errors.New("a role is viewer, editor or admin")
-	// ErrName is returned for an empty or overlong name.
-	ErrName = errors.New("a name has 1 to 60 characters")
+	// ErrName is returned for a name that is empty, too long, or holds other characters.
+	ErrName = errors.New("a name has 1 to 60 letters, digits, spaces and . - _ '")
+	// ErrNobody is returned for a name that nobody has.
+	ErrNobody = errors.New("nobody is called")
+	// ErrBusy is returned where too many sign in at the same moment.
+	ErrBusy = errors.New("many people sign in at this moment; try again in a few seconds")
 )
 
 const (
 	minPassword  = 10
 	sessionLasts = 14 * 24 * time.Hour
-	maxFailures  = 8 // within a quarter of an hour, for one name and for one address
+	maxFailures  = 8 // within a quarter of an hour, for one name from one network
+	mostHashed   = 2 // passwords at once: each takes 64 MiB and a core
+	hashingWait  = 10 * time.Second
 )
 
 // Role says what a person may do; each may do what those before it may.
 type Role string
 
 const (
-	Viewer Role = "viewer"
-	Editor Role = "editor"
-	Admin  Role = "admin"
+	Anybody Role = "anybody" // who has not signed in may do what needs this; nobody has it
+	Viewer  Role = "viewer"
+	Editor  Role = "editor"
+	Admin   Role = "admin"
 )
 
 var rank = map[Role]int{Viewer: 1, Editor: 2, Admin: 3}
@@ -69,12 +78,15 @@ type Person struct {
 // Register is where people are kept.
 type Register struct{ Store *store.Store }
 
-// Add adds a person. Errors: ErrName, ErrWeak, ErrRole, ErrTaken.
-func (r *Register) Add(ctx context.Context, name, password string, role Role) (int64, error) {
-	name = strings.TrimSpace(name)
+// hashing bounds the memory that signing in can take, over all registers of the process.
+var hashing = semaphore.NewWeighted(mostHashed)
+
+// Add adds a person. Errors: ErrName, ErrWeak, ErrRole, ErrTaken, also for a name that looks like another's.
+func (r *Register) Add(ctx context.Context, name, password string, role Role) (id int64, err error) {
+	if name, err = cleanName(name); err != nil {
+		return 0, err
+	}
 	switch {
-	case name == "" || len([]rune(name)) > 60:
-		return 0, ErrName
 	case len([]rune(password)) < minPassword:
 		return 0, ErrWeak
 	case rank[role] == 0:
@@ -84,52 +96,91 @@ func (r *Register) Add(ctx context.Context, name, password string, role Role) (i
 	if err != nil {
 		return 0, err
 	}
-	id, err := r.Store.AddPerson(ctx, query.AddPersonParams{Name: name, PasswordHash: hash, Role: string(role)})
-	var pg *pgconn.PgError
-	if errors.As(err, &pg) && pg.Code == "23505" {
-		return 0, ErrTaken
-	}
+	err = r.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
+		if _, err := tx.Exec(ctx, "LOCK TABLE person IN SHARE ROW EXCLUSIVE MODE"); err != nil {
+			return err
+		}
+		others, err := q.PeopleNames(ctx)
+		if err != nil {
+			return err
+		}
+		for _, other := range others {
+			if looksLike(other) == looksLike(name) {
+				return fmt.Errorf("%w, or one that looks like it: %s", ErrTaken, other)
+			}
+		}
+		id, err = q.AddPerson(ctx, query.AddPersonParams{Name: name, PasswordHash: hash, Role: string(role)})
+		return err
+	})
 	return id, err
 }
 
-// SignIn gives a new session's word for a name and password. from is the address asked from. Errors:
-// ErrSignIn, ErrTooMany.
-func (r *Register) SignIn(ctx context.Context, name, password, from string) (session string, person Person, err error) {
-	subjects := []string{"name:" + strings.ToLower(strings.TrimSpace(name)), "from:" + from}
-	for _, s := range subjects {
-		failures, err := r.Store.CountSigninFailures(ctx, s)
-		if err != nil {
-			return "", Person{}, err
-		}
-		if failures >= maxFailures {
-			return "", Person{}, ErrTooMany
-		}
+// SignIn gives a new session's word for a name and password. from is the address asked from. An attempt is counted
+// before the password is looked at, so that many at once are no more than one after the other. Errors: ErrSignIn,
+// ErrTooMany, ErrBusy.
+func (r *Register) SignIn(ctx context.Context, name, password string, from netip.Addr) (session string, person Person, err error) {
+	name = norm.NFKC.String(strings.TrimSpace(name))
+	subject := looksLike(name) + "@" + network(from)
+	attempt, err := r.Store.AddSigninAttempt(ctx, subject)
+	if err != nil {
+		return "", Person{}, err
 	}
-	row, err := r.Store.PersonByName(ctx, strings.TrimSpace(name))
+	attempts, err := r.Store.CountSigninAttempts(ctx, subject)
+	if err != nil {
+		return "", Person{}, err
+	}
+	if attempts > maxFailures {
+		// One that was not looked at does not lengthen the wait.
+		return "", Person{}, errors.Join(ErrTooMany, r.Store.DropSigninAttempt(ctx, attempt))
+	}
+	row, err := r.Store.PersonByName(ctx, name)
 	hash := row.PasswordHash
 	if errors.Is(err, pgx.ErrNoRows) {
 		hash = nobody() // the same work for an unknown name, so that time doesn't tell who is here
 	} else if err != nil {
 		return "", Person{}, err
 	}
-	right, err := argon2id.ComparePasswordAndHash(password, hash)
+	right, err := compare(ctx, password, hash)
+	if errors.Is(err, ErrBusy) {
+		return "", Person{}, errors.Join(err, r.Store.DropSigninAttempt(ctx, attempt))
+	}
 	if err != nil {
 		return "", Person{}, err
 	}
 	if !right || row.ID == 0 {
-		for _, s := range subjects {
-			if err := r.Store.AddSigninFailure(ctx, s); err != nil {
-				return "", Person{}, err
-			}
-		}
 		return "", Person{}, ErrSignIn
 	}
-	if err := r.Store.ForgetSigninFailures(ctx, subjects[0]); err != nil {
+	if err := r.Store.ForgetSigninAttempts(ctx, subject); err != nil {
 		return "", Person{}, err
 	}
 	session, csrf := secret(), secret()
 	err = r.Store.AddSession(ctx, query.AddSessionParams{TokenHash: digest(session), PersonID: row.ID, Csrf: csrf, ExpiresAt: time.Now().Add(sessionLasts)})
 	return session, Person{row.ID, row.Name, Role(row.Role), csrf}, err
+}
+
+// compare compares a password with its hash, a few at a time.
+func compare(ctx context.Context, password, hash string) (bool, error) {
+	wait, cancel := context.WithTimeout(ctx, hashingWait)
+	defer cancel()
+	if err := hashing.Acquire(wait, 1); err != nil {
+		return false, ErrBusy
+	}
+	defer hashing.Release(1)
+	return argon2id.ComparePasswordAndHash(password, hash)
+}
+
+// network is what an address shares with its neighbours: a /24 of IPv4, a /64 of IPv6, which one household or office has.
+// Common practice, no source.
+func network(a netip.Addr) string {
+	bits := 64
+	if a.Is4() || a.Is4In6() {
+		a, bits = a.Unmap(), 24
+	}
+	p, err := a.Prefix(bits)
+	if err != nil {
+		return ""
+	}
+	return p.String()
 }
 
 // nobody is the hash of a password that nobody has.
@@ -150,9 +201,13 @@ func (r *Register) BySession(ctx context.Context, session string) (Person, error
 	return Person{row.ID, row.Name, Role(row.Role), row.Csrf}, err
 }
 
-// SignOut ends a session.
+// SignOut ends a session, and tells who listens by it.
 func (r *Register) SignOut(ctx context.Context, session string) error {
-	return r.Store.EndSession(ctx, digest(session))
+	ended, err := r.Store.EndSession(ctx, digest(session))
+	if err != nil || len(ended) == 0 {
+		return err
+	}
+	return store.Notify(ctx, r.Store.Pool, store.Topic(store.SessionEnded, 0))
 }
 
 // tokenPrefix makes a token recognisable to those who search texts for leaked ones.
@@ -166,6 +221,15 @@ func (r *Register) MakeToken(ctx context.Context, person int64, name string) (id
 	token = tokenPrefix + secret()
 	row, err := r.Store.AddToken(ctx, query.AddTokenParams{PersonID: person, Name: name, TokenHash: digest(token)})
 	return row.ID, token, err
+}
+
+// ByName gives a person by name. ErrNobody where nobody is called so.
+func (r *Register) ByName(ctx context.Context, name string) (Person, error) {
+	row, err := r.Store.PersonByName(ctx, norm.NFKC.String(strings.TrimSpace(name)))
+	if errors.Is(err, pgx.ErrNoRows) {
+		return Person{}, fmt.Errorf("%w %q", ErrNobody, name)
+	}
+	return Person{ID: row.ID, Name: row.Name, Role: Role(row.Role)}, err
 }
 
 // ByToken gives who a token belongs to, or ErrUnknown.

@@ -3,7 +3,9 @@ package people
 import (
 	"context"
 	"errors"
+	"net/netip"
 	"strings"
+	"sync"
 	"testing"
 
 	"ambrosa/internal/store/storetest"
@@ -14,6 +16,8 @@ func TestMain(m *testing.M) { storetest.Main(m) }
 var ctx = context.Background()
 
 const password = "a-steady-wind"
+
+var here, elsewhere = netip.MustParseAddr("10.0.0.1"), netip.MustParseAddr("10.9.0.2")
 
 func register(t *testing.T) *Register {
 	t.Helper()
@@ -47,6 +51,14 @@ func TestAdd(t *testing.T) {
 		{"ada", strings.Repeat("é", minPassword), Viewer, nil}, // characters count, not bytes
 		{"bo", password, "owner", ErrRole},
 		{"bo", password, "", ErrRole},
+		{"Іnes", password, Viewer, ErrTaken},  // a Cyrillic letter
+		{"Ｉnes", password, Viewer, ErrTaken},  // a wide one
+		{"in.es", password, Viewer, ErrTaken}, // separators are folded, as in file names
+		{"ne\u200bo", password, Viewer, ErrName},
+		{"a\x00b", password, Viewer, ErrName},
+		{"a<b>", password, Viewer, ErrName},
+		{"---", password, Viewer, ErrName},
+		{"Zoë  O'Neill-2", password, Viewer, nil},
 	} {
 		if _, err := r.Add(ctx, c.name, c.password, c.role); !errors.Is(err, c.want) {
 			t.Errorf("%q as %q: %v, want %v", c.name, c.role, err, c.want)
@@ -72,18 +84,18 @@ func TestMay(t *testing.T) {
 func TestSession(t *testing.T) {
 	r := register(t)
 	for _, wrong := range [][2]string{{"Ines", "another-wind"}, {"nobody", password}, {"", ""}, {"Ines", ""}} {
-		if _, _, err := r.SignIn(ctx, wrong[0], wrong[1], "10.0.0.1"); !errors.Is(err, ErrSignIn) {
+		if _, _, err := r.SignIn(ctx, wrong[0], wrong[1], here); !errors.Is(err, ErrSignIn) {
 			t.Errorf("%q: %v", wrong, err)
 		}
 	}
-	session, person, err := r.SignIn(ctx, " Ines", password, "10.0.0.1")
+	session, person, err := r.SignIn(ctx, " Ines", password, here)
 	if err != nil || person.Name != "Ines" || person.Role != Editor || person.CSRF == "" {
 		t.Fatalf("%+v, %v", person, err)
 	}
 	if got, err := r.BySession(ctx, session); err != nil || got != person {
 		t.Errorf("the session is %+v, %v, want %+v", got, err, person)
 	}
-	other, _, err := r.SignIn(ctx, "Ines", password, "10.0.0.2")
+	other, _, err := r.SignIn(ctx, "Ines", password, elsewhere)
 	if err != nil || other == session {
 		t.Errorf("a second sign-in gives the same word, or %v", err)
 	}
@@ -108,38 +120,75 @@ func TestSession(t *testing.T) {
 	}
 }
 
-// Guessing is stopped for the name and for the address, whatever the password, and let go after a quarter of an hour.
+// Guessing is stopped for a name from a network, whatever the password, and let go after a quarter of an hour. Nobody locks
+// out anybody else, and many guesses at once are no more than one after the other.
 func TestTooMany(t *testing.T) {
 	r := register(t)
 	if _, err := r.Add(ctx, "Ada", password, Viewer); err != nil {
 		t.Fatal(err)
 	}
-	for i := range maxFailures {
-		if _, _, err := r.SignIn(ctx, "ines", "guess "+strings.Repeat("x", i), "10.0.0.1"); !errors.Is(err, ErrSignIn) {
-			t.Fatalf("attempt %d: %v", i+1, err)
+	var wg sync.WaitGroup
+	looked := make(chan error, 16)
+	for range 16 {
+		wg.Go(func() {
+			_, _, err := r.SignIn(ctx, "ines", "a guess", here)
+			looked <- err
+		})
+	}
+	wg.Wait()
+	close(looked)
+	wrong := 0
+	for err := range looked {
+		if errors.Is(err, ErrSignIn) {
+			wrong++
+		} else if !errors.Is(err, ErrTooMany) {
+			t.Errorf("a guess among 16: %v", err)
+		}
+	}
+	if wrong > maxFailures {
+		t.Errorf("%d of 16 guesses at once were looked at, the limit is %d", wrong, maxFailures)
+	}
+	for ; wrong < maxFailures; wrong++ {
+		if _, _, err := r.SignIn(ctx, "ines", "a guess", here); !errors.Is(err, ErrSignIn) {
+			t.Fatalf("guess %d: %v", wrong+1, err)
 		}
 	}
 	for _, c := range []struct {
-		name, from string
-		want       error
+		name string
+		from netip.Addr
+		want error
 	}{
-		{"Ines", "10.0.0.1", ErrTooMany}, {"Ines", "10.0.0.2", ErrTooMany}, // whoever guesses her name
-		{"Ada", "10.0.0.1", ErrTooMany}, // whomever the guesser tries next
-		{"Ada", "10.0.0.2", nil},
+		{"Ines", here, ErrTooMany}, {" ＩＮＥＳ", here, ErrTooMany}, {"Ines", netip.MustParseAddr("10.0.0.200"), ErrTooMany}, // the same network
+		{"Ines", elsewhere, nil}, // she herself, at home
+		{"Ada", here, nil},       // her colleague beside the guesser
 	} {
 		if _, _, err := r.SignIn(ctx, c.name, password, c.from); !errors.Is(err, c.want) {
 			t.Errorf("%s from %s: %v, want %v", c.name, c.from, err, c.want)
 		}
 	}
-	r.exec(t, "UPDATE signin_failure SET at = at - interval '16 minutes'")
-	if _, _, err := r.SignIn(ctx, "Ines", password, "10.0.0.1"); err != nil {
+	r.exec(t, "UPDATE signin_attempt SET at = at - interval '16 minutes'")
+	if _, _, err := r.SignIn(ctx, "Ines", password, here); err != nil {
 		t.Errorf("after a quarter of an hour: %v", err)
+	}
+}
+
+func TestNetwork(t *testing.T) {
+	for _, c := range []struct {
+		a, b string
+		same bool
+	}{
+		{"10.0.0.1", "10.0.0.254", true}, {"10.0.0.1", "10.0.1.1", false}, {"::ffff:10.0.0.1", "10.0.0.9", true},
+		{"2001:db8:1:2::1", "2001:db8:1:2:ffff::9", true}, {"2001:db8:1:2::1", "2001:db8:1:3::1", false},
+	} {
+		if got := network(netip.MustParseAddr(c.a)) == network(netip.MustParseAddr(c.b)); got != c.same {
+			t.Errorf("%s and %s are one network: %v", c.a, c.b, got)
+		}
 	}
 }
 
 func TestToken(t *testing.T) {
 	r := register(t)
-	_, person, err := r.SignIn(ctx, "Ines", password, "")
+	_, person, err := r.SignIn(ctx, "Ines", password, here)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -51,10 +51,10 @@ func (r *Runner) chunk(ctx context.Context, run int64) (more bool, err error) {
 				return err
 			}
 			w := &writer{q: q, tx: tx, why: map[int32]string{}}
-			if err := w.write(ctx, rows); err != nil {
+			if err := w.apply(ctx, rows, at.Undoes); err != nil {
 				return err
 			}
-			if err := w.ledger(ctx, run, rows); err != nil {
+			if err := w.ledger(ctx, run, rows, at.Undoes); err != nil {
 				return err
 			}
 			if err := touch(ctx, q, tx, rows, len(w.why)); err != nil {
@@ -109,9 +109,65 @@ type writer struct {
 }
 
 const (
-	changedSince = "Changed since the plan was made; it was left as it is."
+	changedSince = "It changed since the plan was made."
 	goneSince    = "The product is no longer in the catalogue."
+	undoneSince  = "It was taken back already."
 )
+
+// catalogueLock is the advisory lock under which owners are made, altered and removed: what one does rests on what others
+// have not done yet, so they take turns, chunk by chunk.
+const catalogueLock = 953
+
+// apply makes the changes in their order, but for those that another undo has taken back. All owners that the chunk touches
+// or stands on are locked first, in one order for everybody, so that two runs wait for each other and never in a circle.
+func (w *writer) apply(ctx context.Context, rows []query.ChunkChangesRow, undoes *int64) error {
+	if undoes != nil {
+		seqs := make([]int32, 0, len(rows))
+		for _, c := range rows {
+			if c.Undoes != nil {
+				seqs = append(seqs, *c.Undoes)
+			}
+		}
+		undone, err := w.q.UndoneLines(ctx, query.UndoneLinesParams{RunID: *undoes, Seqs: seqs})
+		if err != nil {
+			return err
+		}
+		rows = slices.DeleteFunc(slices.Clone(rows), func(c query.ChunkChangesRow) bool {
+			gone := c.Undoes != nil && slices.Contains(undone, *c.Undoes)
+			if gone {
+				w.why[c.Seq] = undoneSince
+			}
+			return gone
+		})
+	}
+	ids := ownerIDs(rows)
+	catalogueToo := false
+	for _, c := range rows {
+		if c.Subject != "owner" {
+			continue
+		}
+		catalogueToo = true
+		var before, after *catalogue.Owner
+		if err := decode(c, &before, &after); err != nil {
+			return err
+		}
+		for _, o := range []*catalogue.Owner{before, after} {
+			if o != nil {
+				ids = append(ids, o.Parent, o.Category)
+			}
+		}
+	}
+	if catalogueToo {
+		if _, err := w.tx.Exec(ctx, "SELECT pg_advisory_xact_lock($1)", catalogueLock); err != nil {
+			return err
+		}
+		// Removing an owner waits for whoever puts a picture on it, and the other way round.
+		if _, err := w.tx.Exec(ctx, "SELECT id FROM owner WHERE id = ANY ($1) ORDER BY id FOR UPDATE", ids); err != nil {
+			return err
+		}
+	}
+	return w.write(ctx, rows)
+}
 
 // write makes the changes in their order, together as far as they are of one kind.
 func (w *writer) write(ctx context.Context, rows []query.ChunkChangesRow) error {
@@ -203,174 +259,20 @@ func (w *writer) lock(ctx context.Context, ids []int64) (map[int64]bool, error) 
 	return there, err
 }
 
-// ownerColumns reads owner records out of JSON; what it gives fits the table's columns.
-const ownerColumns = `SELECT (r->>'id')::bigint, r->>'kind', (r->>'parent')::bigint, (r->>'category')::bigint, coalesce(r->>'sku', ''),
-	nullif(r->>'identity', ''), coalesce(r->>'barcode', ''), coalesce(r->>'title', ''), coalesce(r->'options', '{}'), coalesce((r->>'ordinal')::int, 0)
-	FROM jsonb_array_elements($1::jsonb) r`
-
-type ownerRecord struct {
-	ID       int64  `json:"id"`
-	Identity string `json:"identity,omitempty"`
-	catalogue.Owner
-}
-
-func record(id int64, o catalogue.Owner) ownerRecord {
-	r := ownerRecord{ID: id, Owner: o}
-	if o.SKU != "" {
-		r.Identity = catalogue.Identity(o.SKU)
-	}
-	return r
-}
-
-// make adds owners, level by level: what another stands on is added before it.
-func (w *writer) make(ctx context.Context, rows []query.ChunkChangesRow) error {
-	pending := make(map[int64]bool, len(rows))
-	for _, c := range rows {
-		pending[c.OwnerID] = true
-	}
-	for len(rows) > 0 {
-		var level []ownerRecord
-		var now, later []query.ChunkChangesRow
-		var ground []int64
-		for _, c := range rows {
-			var before, after *catalogue.Owner
-			if err := decode(c, &before, &after); err != nil {
-				return err
-			}
-			if pending[after.Parent] || pending[after.Category] {
-				later = append(later, c)
-				continue
-			}
-			now = append(now, c)
-			level = append(level, record(c.OwnerID, *after))
-			ground = append(ground, after.Parent, after.Category)
-		}
-		if len(now) == 0 {
-			return fmt.Errorf("the plan's owners stand on each other in a circle")
-		}
-		there, err := w.lock(ctx, ground)
-		if err != nil {
-			return err
-		}
-		there[0] = true
-		level = slices.DeleteFunc(level, func(r ownerRecord) bool { return !there[r.Parent] || !there[r.Category] })
-		inserted, err := w.tx.Query(ctx, `INSERT INTO owner (id, kind, parent, category, sku, identity, barcode, title, options, ordinal) `+
-			ownerColumns+` ON CONFLICT DO NOTHING RETURNING id`, encode(level))
-		if err != nil {
-			return err
-		}
-		made, err := pgx.CollectRows(inserted, pgx.RowTo[int64])
-		if err != nil {
-			return err
-		}
-		for _, id := range made {
-			there[id] = true
-		}
-		for _, c := range now {
-			delete(pending, c.OwnerID)
-			if !there[c.OwnerID] {
-				w.why[c.Seq] = "Its SKU was taken, or what it belongs to removed, since the plan was made."
-			}
-		}
-		rows = later
-	}
-	return nil
-}
-
-func (w *writer) alter(ctx context.Context, rows []query.ChunkChangesRow) error {
-	standing, err := w.owners(ctx, ownerIDs(rows))
-	if err != nil {
-		return err
-	}
-	var records []ownerRecord
-	for _, c := range rows {
-		var before, after *catalogue.Owner
-		if err := decode(c, &before, &after); err != nil {
-			return err
-		}
-		before.ID = c.OwnerID
-		if now, ok := standing[c.OwnerID]; !ok {
-			w.why[c.Seq] = goneSince
-		} else if !now.Equal(*before) {
-			w.why[c.Seq] = changedSince
-		} else {
-			records = append(records, record(c.OwnerID, *after))
-		}
-	}
-	_, err = w.tx.Exec(ctx, `UPDATE owner o SET kind = n.kind, parent = n.parent, category = n.category, sku = n.sku, identity = n.identity,
-		barcode = n.barcode, title = n.title, options = n.options, ordinal = n.ordinal
-		FROM (`+ownerColumns+`) AS n (id, kind, parent, category, sku, identity, barcode, title, options, ordinal) WHERE o.id = n.id`, encode(records))
-	return err
-}
-
-// remove takes owners out that nothing stands on any more, but for what goes with them.
-func (w *writer) remove(ctx context.Context, rows []query.ChunkChangesRow) error {
-	standing, err := w.owners(ctx, ownerIDs(rows))
-	if err != nil {
-		return err
-	}
-	going := map[int64]int32{}
-	for _, c := range rows {
-		var before, after *catalogue.Owner
-		if err := decode(c, &before, &after); err != nil {
-			return err
-		}
-		before.ID = c.OwnerID
-		if now, ok := standing[c.OwnerID]; !ok {
-			w.why[c.Seq] = goneSince
-		} else if !now.Equal(*before) {
-			w.why[c.Seq] = changedSince
-		} else {
-			going[c.OwnerID] = c.Seq
-		}
-	}
-	for {
-		ids := make([]int64, 0, len(going))
-		for id := range going {
-			ids = append(ids, id)
-		}
-		held, err := w.tx.Query(ctx, `SELECT DISTINCT o.id FROM owner o WHERE o.id = ANY ($1) AND (
-			EXISTS (SELECT 1 FROM placement p WHERE p.owner_id = o.id)
-			OR EXISTS (SELECT 1 FROM owner c WHERE (c.parent = o.id OR c.category = o.id) AND c.id <> ALL ($1)))`, ids)
-		if err != nil {
-			return err
-		}
-		kept, err := pgx.CollectRows(held, pgx.RowTo[int64])
-		if err != nil {
-			return err
-		}
-		if len(kept) == 0 {
-			_, err := w.tx.Exec(ctx, "DELETE FROM owner WHERE id = ANY ($1)", ids)
-			return err
-		}
-		for _, id := range kept {
-			w.why[going[id]] = "It has pictures or something belongs to it that came since; it was left as it is."
-			delete(going, id)
-		}
-	}
-}
-
-func (w *writer) owners(ctx context.Context, ids []int64) (map[int64]catalogue.Owner, error) {
-	if _, err := w.lock(ctx, ids); err != nil {
-		return nil, err
-	}
-	rows, err := w.q.OwnerRecords(ctx, ids)
-	if err != nil {
-		return nil, err
-	}
-	standing := make(map[int64]catalogue.Owner, len(rows))
-	for _, o := range rows {
-		if standing[o.ID], err = store.CatalogueOwner(o); err != nil {
-			return nil, err
-		}
-	}
-	return standing, nil
-}
-
-func (w *writer) ledger(ctx context.Context, run int64, rows []query.ChunkChangesRow) error {
+// ledger writes what became of each line, and, where it takes another run's lines back, that they are.
+func (w *writer) ledger(ctx context.Context, run int64, rows []query.ChunkChangesRow, undoes *int64) error {
 	_, err := w.tx.CopyFrom(ctx, pgx.Identifier{"run_entry"}, []string{"run_id", "seq", "why"},
 		pgx.CopyFromSlice(len(rows), func(i int) ([]any, error) { return []any{run, rows[i].Seq, w.why[rows[i].Seq]}, nil }))
-	return err
+	if err != nil || undoes == nil {
+		return err
+	}
+	made := make([]int32, 0, len(rows))
+	for _, c := range rows {
+		if w.why[c.Seq] == "" {
+			made = append(made, c.Seq)
+		}
+	}
+	return w.q.SettleUndo(ctx, query.SettleUndoParams{Run: run, Seqs: made})
 }
 
 func standingPictures(ctx context.Context, q *query.Queries, ids []int64) (map[int64][]change.Picture, error) {

@@ -24,6 +24,8 @@ var (
 	ErrApplied = errors.New("this plan was applied already")
 	// ErrState is returned where a run can't be stopped, resumed or undone, as it stands.
 	ErrState = errors.New("the run is not in a state for this")
+	// ErrUndone is returned for going on with a run, or taking one back, of which too much is taken back already.
+	ErrUndone = errors.New("the run was taken back")
 )
 
 // Draft is what a plan says beside its changes.
@@ -34,6 +36,8 @@ type Draft struct {
 	Rule     change.Rule
 	Problems []catalogue.Problem
 	Person   int64
+	Basis    string // what it was made from; where that has changed the plan is out of date
+	gone     int32
 }
 
 // KeepPictures keeps a plan of placements and gives its number.
@@ -42,6 +46,7 @@ func (r *Runner) KeepPictures(ctx context.Context, d Draft, changes []change.Cha
 	for i, c := range changes {
 		rows[i] = query.AddPlanChangesParams{Seq: int32(i + 1), OwnerID: c.Owner, Subject: "pictures",
 			Before: encode(orEmpty(c.Before)), After: encode(orEmpty(c.After))}
+		d.gone += int32(len(change.Gone(c.Before, c.After)))
 	}
 	return r.keep(ctx, d, rows)
 }
@@ -64,7 +69,7 @@ func (r *Runner) keep(ctx context.Context, d Draft, rows []query.AddPlanChangesP
 	}
 	err = r.Store.Tx(ctx, func(q *query.Queries, _ pgx.Tx) error {
 		id, err = q.AddPlan(ctx, query.AddPlanParams{Kind: d.Kind, Title: d.Title, DeliveryID: d.Delivery,
-			HouseRule: string(d.Rule), Changes: int32(len(rows)), Problems: encode(d.Problems), CreatedBy: d.Person})
+			HouseRule: string(d.Rule), Changes: int32(len(rows)), Problems: encode(d.Problems), CreatedBy: d.Person, Basis: d.Basis, Gone: d.gone})
 		if err != nil {
 			return err
 		}
@@ -77,7 +82,8 @@ func (r *Runner) keep(ctx context.Context, d Draft, rows []query.AddPlanChangesP
 	return id, err
 }
 
-// PlanUndo keeps the inverse of what a run has changed, last change first, and gives the plan's number.
+// PlanUndo keeps the inverse of what a run has changed and what still stands of it, last change first, and gives the plan's
+// number. Errors: ErrState while it works, ErrUndone where all of it is taken back, ErrNothingToDo.
 func (r *Runner) PlanUndo(ctx context.Context, run, person int64) (id int64, err error) {
 	err = r.Store.Tx(ctx, func(q *query.Queries, _ pgx.Tx) error {
 		rows, err := q.Runs(ctx, query.RunsParams{ID: &run, Most: 1})
@@ -93,6 +99,9 @@ func (r *Runner) PlanUndo(ctx context.Context, run, person int64) (id int64, err
 		}
 		if of.Applied == 0 {
 			return ErrNothingToDo
+		}
+		if of.Applied == of.Undone {
+			return fmt.Errorf("%w already, by run %d", ErrUndone, of.UndoneBy)
 		}
 		id, err = q.AddPlan(ctx, query.AddPlanParams{Kind: "undo", Title: "Undo: " + of.Title, DeliveryID: of.DeliveryID,
 			Undoes: &run, Problems: []byte("[]"), CreatedBy: person})
@@ -118,6 +127,11 @@ func (r *Runner) Apply(ctx context.Context, plan, person int64) (id int64, err e
 		if p.Changes == 0 {
 			return ErrNothingToDo
 		}
+		if p.Undoes != nil && p.RunID == nil {
+			if err := undoable(ctx, q, *p.Undoes); err != nil {
+				return err
+			}
+		}
 		id, err = q.AddRun(ctx, query.AddRunParams{PlanID: plan, CreatedBy: person})
 		if errors.Is(err, pgx.ErrNoRows) {
 			return ErrApplied
@@ -133,25 +147,41 @@ func (r *Runner) Apply(ctx context.Context, plan, person int64) (id int64, err e
 	return id, err
 }
 
-// Finish works on a run in this process, or waits for the one that is at it, until it ends.
-func (r *Runner) Finish(ctx context.Context, run int64) error {
+// undoable returns an error where a run can't be taken back now: it is at work, or somebody is at it already.
+func undoable(ctx context.Context, q *query.Queries, run int64) error {
+	of, err := q.LockRun(ctx, run)
+	if err != nil {
+		return err
+	}
+	if of.State != "done" && of.State != "stopped" && of.State != "failed" {
+		return fmt.Errorf("%w: run %d is at work; stop it first", ErrState, run)
+	}
+	busy, err := q.UndoAtWork(ctx, run)
+	if err == nil && busy {
+		err = fmt.Errorf("%w: run %d is being taken back at this moment", ErrState, run)
+	}
+	return err
+}
+
+// Finish works on a run in this process, or waits for the one that is at it, until it ends, and gives how it ended.
+func (r *Runner) Finish(ctx context.Context, run int64) (query.RunsRow, error) {
 	for {
 		if err := r.apply(ctx, run); err != nil {
-			return err
+			return query.RunsRow{}, err
 		}
 		rows, err := r.Store.Runs(ctx, query.RunsParams{ID: &run, Most: 1})
 		if err != nil {
-			return err
+			return query.RunsRow{}, err
 		}
 		switch rows[0].State {
 		case "done", "stopped":
-			return nil
+			return rows[0], nil
 		case "failed":
-			return fmt.Errorf("run %d failed: %s", run, rows[0].Note)
+			return rows[0], fmt.Errorf("run %d failed: %s", run, rows[0].Note)
 		}
 		select {
 		case <-ctx.Done():
-			return ctx.Err()
+			return rows[0], ctx.Err()
 		case <-time.After(100 * time.Millisecond):
 		}
 	}
@@ -159,31 +189,50 @@ func (r *Runner) Finish(ctx context.Context, run int64) error {
 
 // Stop asks a run to end after the chunk in hand.
 func (r *Runner) Stop(ctx context.Context, run int64) error {
-	return r.move(ctx, run, "stopping", []string{"waiting", "running"}, false)
-}
-
-// Resume goes on where a run was stopped or failed.
-func (r *Runner) Resume(ctx context.Context, run int64) error {
-	return r.move(ctx, run, "waiting", []string{"stopped", "failed"}, true)
-}
-
-func (r *Runner) move(ctx context.Context, run int64, next string, now []string, enqueue bool) error {
 	return r.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
-		moved, err := q.MoveRunState(ctx, query.MoveRunStateParams{ID: run, Next: next, Now: now})
+		return r.moveIn(ctx, q, tx, run, "stopping", []string{"waiting", "running"}, false)
+	})
+}
+
+// Resume goes on where a run was stopped or failed. ErrUndone where some of it was taken back, or is being: it would put
+// half of itself back. Then the plan is made anew.
+func (r *Runner) Resume(ctx context.Context, run int64) error {
+	return r.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
+		at, err := q.LockRun(ctx, run)
 		if err != nil {
 			return err
 		}
-		if moved == 0 {
-			return ErrState
-		}
-		if err := store.Notify(ctx, tx, store.Topic("run", run)); err != nil {
+		busy, err := q.UndoAtWork(ctx, run)
+		if err != nil {
 			return err
 		}
-		if enqueue {
-			return r.enqueueRun(ctx, tx, run)
+		if at.Undone > 0 || busy {
+			return fmt.Errorf("%w, so it can't go on; make the plan again", ErrUndone)
 		}
-		return nil
+		if at.Undoes != nil {
+			if err := undoable(ctx, q, *at.Undoes); err != nil {
+				return err
+			}
+		}
+		return r.moveIn(ctx, q, tx, run, "waiting", []string{"stopped", "failed"}, true)
 	})
+}
+
+func (r *Runner) moveIn(ctx context.Context, q *query.Queries, tx pgx.Tx, run int64, next string, now []string, enqueue bool) error {
+	moved, err := q.MoveRunState(ctx, query.MoveRunStateParams{ID: run, Next: next, Now: now})
+	if err != nil {
+		return err
+	}
+	if moved == 0 {
+		return ErrState
+	}
+	if err := store.Notify(ctx, tx, store.Topic("run", run)); err != nil {
+		return err
+	}
+	if enqueue {
+		return r.enqueueRun(ctx, tx, run)
+	}
+	return nil
 }
 
 func orEmpty(p []change.Picture) []change.Picture {

@@ -5,8 +5,10 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"strings"
 	"time"
 
+	"ambrosa/internal/assets"
 	"ambrosa/internal/gather"
 	"ambrosa/internal/store"
 	"ambrosa/internal/store/query"
@@ -26,8 +28,14 @@ type Runner struct {
 	ended    chan struct{}
 }
 
-// attempts is how often work is tried again after an error before it is shown as failed.
-const attempts = 4
+// attempts is how often work is tried after errors before it is shown as failed.
+const attempts = 8
+
+// noRoomPause is how long work that found the disk nearly full waits before it looks again.
+const noRoomPause = 20 * time.Second
+
+// pause is how long work waits after its n-th failed attempt: 5 s, 10 s, 20 s … up to 5 minutes.
+func pause(n int) time.Duration { return min(5*time.Minute, 5*time.Second<<min(n-1, 10)) }
 
 type runArgs struct {
 	Run int64 `json:"run"`
@@ -67,8 +75,8 @@ func New(s *store.Store, g *gather.Gatherer) (*Runner, error) {
 // Start begins to work until ctx ends; Wait waits for the end. Work that a killed process left behind is
 // taken up within seconds: the process's lock is gone with it.
 func (r *Runner) Start(ctx context.Context) error {
-	if err := r.Gatherer.CleanSpool(); err != nil {
-		return fmt.Errorf("clearing half unpacked files: %w", err)
+	if err := r.Gatherer.CleanFolder(ctx); err != nil {
+		return fmt.Errorf("clearing what was left of uploads: %w", err)
 	}
 	if err := r.client.Start(ctx); err != nil {
 		return err
@@ -139,9 +147,13 @@ type runWorker struct {
 
 func (w *runWorker) Timeout(*river.Job[runArgs]) time.Duration { return -1 }
 
+func (w *runWorker) NextRetry(job *river.Job[runArgs]) time.Time {
+	return time.Now().Add(pause(job.Attempt))
+}
+
 func (w *runWorker) Work(ctx context.Context, job *river.Job[runArgs]) error {
-	return w.runner.tell(ctx, job.JobRow, w.runner.apply(ctx, job.Args.Run), func(ctx context.Context, note string) error {
-		if err := w.runner.Store.FailRun(ctx, query.FailRunParams{ID: job.Args.Run, Note: note}); err != nil {
+	return w.runner.tell(ctx, job.JobRow, w.runner.apply(ctx, job.Args.Run), func(ctx context.Context, state, note string) error {
+		if err := w.runner.Store.NoteRun(ctx, query.NoteRunParams{ID: job.Args.Run, State: state, Note: note}); err != nil {
 			return err
 		}
 		return store.Notify(ctx, w.runner.Store.Pool, store.Topic("run", job.Args.Run))
@@ -155,24 +167,53 @@ type takeInWorker struct {
 
 func (w *takeInWorker) Timeout(*river.Job[takeInArgs]) time.Duration { return -1 }
 
+func (w *takeInWorker) NextRetry(job *river.Job[takeInArgs]) time.Time {
+	return time.Now().Add(pause(job.Attempt))
+}
+
 func (w *takeInWorker) Work(ctx context.Context, job *river.Job[takeInArgs]) error {
-	return w.runner.tell(ctx, job.JobRow, w.runner.Gatherer.TakeIn(ctx, job.Args.Delivery), func(ctx context.Context, note string) error {
-		if err := w.runner.Store.SetDeliveryState(ctx, query.SetDeliveryStateParams{ID: job.Args.Delivery, State: "failed", Note: note}); err != nil {
+	return w.runner.tell(ctx, job.JobRow, w.runner.Gatherer.TakeIn(ctx, job.Args.Delivery), func(ctx context.Context, state, note string) error {
+		if err := w.runner.Store.NoteDelivery(ctx, query.NoteDeliveryParams{ID: job.Args.Delivery, State: state, Note: note}); err != nil {
 			return err
 		}
 		return store.Notify(ctx, w.runner.Store.Pool, store.Topic("delivery", job.Args.Delivery))
 	})
 }
 
-// tell logs an error of work and, when it will not be tried again, shows it to the user. Being told to stop
+// tell logs an error of work and shows it to the user: why it waits and until when, or that it failed. Being told to stop
 // with the process is no error of the work: it is taken up again.
-func (r *Runner) tell(ctx context.Context, job *rivertype.JobRow, err error, fail func(context.Context, string) error) error {
+func (r *Runner) tell(ctx context.Context, job *rivertype.JobRow, err error, note func(ctx context.Context, state, note string) error) error {
 	if err == nil || ctx.Err() != nil || errors.Is(err, context.Canceled) {
 		return err
 	}
 	slog.Error("background work", "kind", job.Kind, "args", string(job.EncodedArgs), "attempt", job.Attempt, "error", err)
-	if job.Attempt < job.MaxAttempts {
-		return err
+	ctx = context.WithoutCancel(ctx)
+	switch {
+	case errors.Is(err, gather.ErrNoRoom):
+		if err := note(ctx, "waiting", words(err)+" It goes on by itself when there is room."); err != nil {
+			return err
+		}
+		return river.JobSnooze(noRoomPause)
+	case errors.Is(err, gather.ErrBytesGone):
+		return river.JobCancel(errors.Join(err, note(ctx, "failed", words(err)))) // trying again would not bring them back
+	case job.Attempt < job.MaxAttempts:
+		next := time.Now().Add(pause(job.Attempt)).UTC().Format("15:04:05")
+		return errors.Join(err, note(ctx, "waiting", fmt.Sprintf("%s It is tried again at %s UTC (try %d of %d).", words(err), next, job.Attempt+1, job.MaxAttempts)))
 	}
-	return errors.Join(err, fail(context.WithoutCancel(ctx), err.Error()))
+	return errors.Join(err, note(ctx, "failed", words(err)))
+}
+
+// told are the errors whose words are the user's; of others the log tells, as they may name what is the server's.
+var told = []error{gather.ErrNoRoom, gather.ErrBytesGone, assets.ErrVault}
+
+// words say what went wrong with work, without the server's paths and addresses.
+func words(err error) string {
+	text := "Something went wrong on the server. Its log says what."
+	for _, t := range told {
+		if errors.Is(err, t) {
+			text = err.Error()
+			text = strings.ToUpper(text[:1]) + text[1:] + "."
+		}
+	}
+	return text
 }

@@ -64,7 +64,7 @@ func (r *Runner) mustApply(t testing.TB, plan, person int64) query.RunsRow {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := r.Finish(ctx, run); err != nil {
+	if _, err := r.Finish(ctx, run); err != nil {
 		t.Fatal(err)
 	}
 	return r.row(t, run)
@@ -127,12 +127,188 @@ func TestApplyAndUndo(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	r.mustApply(t, redo, mo)
+	if row := r.row(t, first.ID); row.UndoneBy != back.ID || row.Undone != 1 {
+		t.Errorf("one of its two lines is taken back, and the run says %+v", row)
+	}
+	again := r.mustApply(t, redo, mo)
 	if got, want := r.stands(t), "1.1=1 alt 1; 1.2=2 alt 2; 2.1=4 alt 4; 2.2=3 alt 3"; got != want {
 		t.Errorf("after undoing the undo %s, want %s", got, want)
 	}
-	if r.row(t, first.ID).UndoneBy != back.ID {
-		t.Error("the run does not say that it was undone")
+	if row := r.row(t, first.ID); row.UndoneBy != 0 || row.Undone != 0 {
+		t.Errorf("all of it stands again, and the run says %+v", row)
+	}
+	// And the undo of that, up the chain.
+	third, err := r.PlanUndo(ctx, again.ID, mo)
+	if err != nil {
+		t.Fatal(err)
+	}
+	r.mustApply(t, third, mo)
+	if row := r.row(t, first.ID); row.Undone != 1 || r.row(t, back.ID).Undone != 0 || r.row(t, again.ID).Undone != 1 {
+		t.Errorf("undone, redone and undone: %+v", row)
+	}
+}
+
+// Undone is what the lines say. An undo that left everything alone undid nothing and can be made later; what is left can be
+// taken back again; two undos of one run do not both take it back; what was undone in part does not go on.
+func TestUndone(t *testing.T) {
+	r, mo := world(t, 4, 9)
+	undo := func(run int64) (int64, error) { return r.PlanUndo(ctx, run, mo) }
+	must := func(id int64, err error) int64 {
+		t.Helper()
+		if err != nil {
+			t.Fatal(err)
+		}
+		return id
+	}
+	first := r.must(t, mo, change.Change{Owner: 1, After: pictures(1)}, change.Change{Owner: 2, After: pictures(2)})
+	over := r.must(t, mo, change.Change{Owner: 1, Before: pictures(1), After: pictures(3)}, change.Change{Owner: 2, Before: pictures(2), After: pictures(4)})
+	if none := r.mustApply(t, must(undo(first.ID)), mo); none.Applied != 0 || r.row(t, first.ID).Undone != 0 || r.row(t, first.ID).UndoneBy != 0 {
+		t.Fatalf("an undo that left everything alone: %+v, the run %+v", none, r.row(t, first.ID))
+	}
+	r.mustApply(t, must(undo(over.ID)), mo)
+	r.must(t, mo, change.Change{Owner: 2, Before: pictures(2), After: pictures(5)})
+	some := r.mustApply(t, must(undo(first.ID)), mo)
+	if some.Applied != 1 || some.LeftAlone != 1 || r.row(t, first.ID).Undone != 1 {
+		t.Fatalf("one line changed since: %+v, the run %+v", some, r.row(t, first.ID))
+	}
+	r.must(t, mo, change.Change{Owner: 2, Before: pictures(5), After: pictures(2)})
+	rest := must(undo(first.ID))
+	if p, err := r.Store.PlanByID(ctx, rest); err != nil || p.Changes != 1 {
+		t.Errorf("undoing again takes what is left: %+v, %v", p, err)
+	}
+	r.mustApply(t, rest, mo)
+	if got := r.stands(t); got != "" || r.row(t, first.ID).Undone != 2 {
+		t.Errorf("%q stands, the run says %+v", got, r.row(t, first.ID))
+	}
+	if _, err := undo(first.ID); !errors.Is(err, ErrUndone) {
+		t.Errorf("undoing what is undone: %v", err)
+	}
+
+	// Two plans to undo one run, made before either is applied.
+	second := r.must(t, mo, change.Change{Owner: 3, After: pictures(1)})
+	a, b := must(undo(second.ID)), must(undo(second.ID))
+	run := must(r.Apply(ctx, a, mo))
+	if _, err := r.Apply(ctx, b, mo); !errors.Is(err, ErrState) {
+		t.Errorf("two undos of one run at work: %v", err)
+	}
+	if _, err := r.Finish(ctx, run); err != nil {
+		t.Fatal(err)
+	}
+	// The same is put there again by hand: the second undo is of the first run, not of this.
+	r.must(t, mo, change.Change{Owner: 3, After: pictures(1)})
+	if late := r.mustApply(t, b, mo); late.Applied != 0 || r.stands(t) != "3.1=1 alt 1" || r.row(t, second.ID).Undone != 1 {
+		t.Errorf("the second undo: %+v, %s", late, r.stands(t))
+	}
+}
+
+func TestUndoOfStopped(t *testing.T) {
+	r, mo := world(t, 2*chunkChanges, 1)
+	var changes []change.Change
+	for o := int64(1); o <= 2*chunkChanges; o++ {
+		changes = append(changes, change.Change{Owner: o, After: pictures(1)})
+	}
+	plan, err := r.KeepPictures(ctx, Draft{Kind: "pairing", Title: "test", Person: mo}, changes)
+	if err != nil {
+		t.Fatal(err)
+	}
+	run, err := r.Apply(ctx, plan, mo)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := r.chunk(ctx, run); err != nil {
+		t.Fatal(err)
+	}
+	if err := errors.Join(r.Stop(ctx, run), r.apply(ctx, run)); err != nil {
+		t.Fatal(err)
+	}
+	undo, err := r.PlanUndo(ctx, run, mo)
+	if err != nil {
+		t.Fatal(err)
+	}
+	back, err := r.Apply(ctx, undo, mo)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := r.Resume(ctx, run); !errors.Is(err, ErrUndone) {
+		t.Errorf("resuming what is being undone: %v", err)
+	}
+	if _, err := r.Finish(ctx, back); err != nil {
+		t.Fatal(err)
+	}
+	if err := r.Resume(ctx, run); !errors.Is(err, ErrUndone) {
+		t.Errorf("resuming what is undone: %v", err)
+	}
+	if row := r.row(t, run); row.State != "stopped" || row.Undone != chunkChanges || r.stands(t) != "" {
+		t.Errorf("%+v, %s stands", row, r.stands(t))
+	}
+}
+
+// What a line stands on is gone: the line is left alone with a reason, and the run goes on.
+func TestMissingGround(t *testing.T) {
+	r, mo := world(t, 0, 1)
+	owner := func(kind, sku string, parent, category int64) *catalogue.Owner {
+		return &catalogue.Owner{Kind: kind, SKU: sku, Title: sku + kind, Parent: parent, Category: category}
+	}
+	keep := func(changes ...catalogue.Change) query.RunsRow {
+		t.Helper()
+		plan, err := r.KeepOwners(ctx, Draft{Kind: "catalogue", Title: "test", Person: mo}, changes)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return r.mustApply(t, plan, mo)
+	}
+	made := keep(catalogue.Change{ID: 1, After: owner("product", "A", 0, 0)}, catalogue.Change{ID: 2, After: owner("variant", "A-1", 1, 0)})
+	if made.Applied != 2 {
+		t.Fatalf("%+v", made)
+	}
+	got := keep(
+		catalogue.Change{ID: 1, Before: owner("product", "A", 0, 0), After: owner("product", "A", 0, 77)}, // a category that is not there
+		catalogue.Change{ID: 3, After: owner("variant", "B-1", 88, 0)},                                    // a product that is not there
+		catalogue.Change{ID: 2, Before: owner("variant", "A-1", 1, 0), After: owner("variant", "A", 1, 0)},
+		catalogue.Change{ID: 4, After: owner("category", "", 5, 0)}, catalogue.Change{ID: 5, After: owner("category", "", 4, 0)}, // in a circle
+		catalogue.Change{ID: 6, After: owner("product", "C", 0, 0)})
+	if got.State != "done" || got.Applied != 1 || got.LeftAlone != 5 {
+		t.Errorf("%+v", got)
+	}
+	rows, err := r.Store.PlanChanges(ctx, query.PlanChangesParams{PlanID: got.PlanID, Most: 10})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i, want := range []string{noGround, noGround, takenSince, circleSince, circleSince, ""} {
+		if rows[i].Why != want {
+			t.Errorf("line %d: %q, want %q", i+1, rows[i].Why, want)
+		}
+	}
+}
+
+// Two catalogue runs over the same owners in opposite order both come to their end; for each owner one of them wins.
+func TestTwoCataloguesAtOnce(t *testing.T) {
+	const owners = 2*chunkChanges + 10
+	r, mo := world(t, 0, 1)
+	plan := func(title string, backwards bool, from int64) int64 {
+		var changes []catalogue.Change
+		for i := range int64(owners) {
+			n := i
+			if backwards {
+				n = owners - 1 - i
+			}
+			changes = append(changes, catalogue.Change{ID: from + i, After: &catalogue.Owner{Kind: "product", SKU: fmt.Sprint("K", n), Title: title}})
+		}
+		id, err := r.KeepOwners(ctx, Draft{Kind: "catalogue", Title: title, Person: mo}, changes)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return id
+	}
+	plans := []int64{plan("a", false, 1), plan("b", true, 1_000_000)}
+	results := make([]query.RunsRow, 2)
+	var wg sync.WaitGroup
+	for i := range plans {
+		wg.Go(func() { results[i] = r.mustApply(t, plans[i], mo) })
+	}
+	wg.Wait()
+	if results[0].Applied+results[1].Applied != owners || results[0].State != "done" || results[1].State != "done" {
+		t.Errorf("%+v", results)
 	}
 }
 
@@ -210,7 +386,7 @@ func TestStopAndResume(t *testing.T) {
 	if err := r.Resume(ctx, run); err != nil {
 		t.Fatal(err)
 	}
-	if err := r.Finish(ctx, run); err != nil {
+	if _, err := r.Finish(ctx, run); err != nil {
 		t.Fatal(err)
 	}
 	if row := r.row(t, run); row.State != "done" || row.Applied != 5000 {

@@ -35,12 +35,14 @@ type Settings struct {
 	Limits   gather.Limits
 	Join     bool // use the private server of a process that runs already
 	Secure   bool // the address before it is https
+	Proxies  api.Proxies
 	Web      fs.FS
 }
 
 // Service is everything but the listening.
 type Service struct {
 	Store    *store.Store
+	requests *store.Store // the same, over connections kept for requests
 	Vault    *assets.Vault
 	Register *people.Register
 	Gatherer *gather.Gatherer
@@ -88,7 +90,10 @@ func (s *Service) open(ctx context.Context) (err error) {
 	if s.Store, err = store.Open(ctx, url); err != nil {
 		return err
 	}
-	s.Register = &people.Register{Store: s.Store}
+	if s.requests, err = s.Store.ForRequests(ctx); err != nil {
+		return err
+	}
+	s.Register = &people.Register{Store: s.requests}
 	s.Gatherer = &gather.Gatherer{Store: s.Store, Vault: s.Vault, Folder: uploads, Limits: s.settings.Limits}
 	if s.Runner, err = runs.New(s.Store, s.Gatherer); err != nil {
 		return err
@@ -97,33 +102,62 @@ func (s *Service) open(ctx context.Context) (err error) {
 	return nil
 }
 
-// Serve works and answers on the listener until ctx ends, then lets work in hand come to a safe place.
+// Stopping: requests in hand may end, then they are ended.
+const grace = 3 * time.Second
+
+// Serve works and answers on the listener until ctx ends, then lets work in hand come to a safe place. It ends with an
+// error where the database is gone for good.
 func (s *Service) Serve(ctx context.Context, listener net.Listener) error {
-	if err := s.Runner.Start(ctx); err != nil {
+	if err := s.Vault.Ready(ctx); err != nil {
+		slog.Error("pictures can't be taken in", "error", err)
+	}
+	requests, end := context.WithCancel(context.WithoutCancel(ctx))
+	defer end()
+	work, stop := context.WithCancel(ctx)
+	defer stop()
+	server := api.Server{Base: requests, Store: s.requests, Vault: s.Vault, Register: s.Register, Gatherer: s.Gatherer, Bench: s.Bench, Runner: s.Runner,
+		Web: s.settings.Web, Secure: s.settings.Secure, Proxies: s.settings.Proxies}
+	app, err := server.App()
+	if err != nil {
 		return err
 	}
-	server := api.Server{Store: s.Store, Vault: s.Vault, Register: s.Register, Gatherer: s.Gatherer, Bench: s.Bench, Runner: s.Runner, Web: s.settings.Web, Secure: s.settings.Secure}
-	app := server.App()
+	if err := s.Runner.Start(work); err != nil {
+		return err
+	}
 	served := make(chan error, 1)
 	go func() { served <- app.Listener(listener) }()
+	var ended error
 	select {
 	case err := <-served:
 		return err
+	case ended = <-s.gone():
 	case <-ctx.Done():
 	}
 	slog.Info("stopping")
-	if err := app.ShutdownWithTimeout(3 * time.Second); err != nil && !errors.Is(err, context.DeadlineExceeded) {
+	stop()
+	if err := app.ShutdownWithTimeout(grace); err != nil && !errors.Is(err, context.DeadlineExceeded) {
 		slog.Warn("ending the requests in hand", "error", err)
 	}
-	s.Runner.Wait()
-	return nil
+	end()
+	if ended == nil {
+		s.Runner.Wait()
+	}
+	return ended
+}
+
+// gone tells of a private database that does not come back.
+func (s *Service) gone() <-chan error {
+	if s.cluster == nil {
+		return nil
+	}
+	return s.cluster.Gone()
 }
 
 // Close ends what Open began.
 func (s *Service) Close() {
 	s.end()
 	if s.Store != nil {
-		s.Store.Pool.Close()
+		s.Store.Close()
 	}
 	if s.Vault != nil {
 		s.Vault.Close()

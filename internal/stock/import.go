@@ -9,43 +9,100 @@ import (
 	"ambrosa/core/catalogue"
 	"ambrosa/internal/runs"
 	"ambrosa/internal/store"
+	"ambrosa/internal/store/query"
 )
 
-// PlanImport reads a products table and keeps the plan of bringing it in; it gives the plan's number. Rows
-// that can't be are the plan's problems. Errors: those of catalogue.Read, and runs.ErrNothingToDo.
-func PlanImport(ctx context.Context, s *store.Store, r *runs.Runner, name, text string, person int64) (int64, error) {
+// Look reads a products table and says what bringing it in would change, and which rows can't be. Nothing is kept. New
+// owners are numbered from -1 down. Errors: those of catalogue.Read.
+func Look(ctx context.Context, s *store.Store, text string) ([]catalogue.Change, []catalogue.Problem, error) {
 	rows, problems, err := catalogue.Read(text)
 	if err != nil {
-		return 0, err
+		return nil, nil, err
 	}
 	standing, err := s.AllOwners(ctx)
 	if err != nil {
-		return 0, err
+		return nil, nil, err
 	}
 	owners := make([]catalogue.Owner, len(standing))
 	for i, o := range standing {
 		if owners[i], err = store.CatalogueOwner(o); err != nil {
-			return 0, err
+			return nil, nil, err
 		}
 	}
-	// As many as could be wanted at once: a product or variant a row, and a category for each part of its path.
-	most := len(rows)
-	for _, row := range rows {
-		most += len(row.Category)
-	}
-	ids, err := s.ReserveOwnerIDs(ctx, int32(most))
+	next := int64(0)
+	changes, more := catalogue.Plan(owners, rows, func() int64 { next--; return next })
+	return changes, append(problems, more...), nil
+}
+
+// PlanImport reads a products table and keeps the plan of bringing it in; it gives the plan's number. Rows
+// that can't be are the plan's problems. Errors: those of catalogue.Read, and runs.ErrNothingToDo.
+func PlanImport(ctx context.Context, s *store.Store, r *runs.Runner, name, text string, person int64) (int64, error) {
+	changes, problems, err := Look(ctx, s, text)
 	if err != nil {
 		return 0, err
 	}
-	changes, more := catalogue.Plan(owners, rows, func() int64 {
-		id := ids[0]
-		ids = ids[1:]
-		return id
-	})
+	if err := number(ctx, s, changes); err != nil {
+		return 0, err
+	}
 	if name == "" {
 		name = "Products table"
 	}
-	return r.KeepOwners(ctx, runs.Draft{Kind: "catalogue", Title: name, Person: person, Problems: append(problems, more...)}, changes)
+	return r.KeepOwners(ctx, runs.Draft{Kind: "catalogue", Title: name, Person: person, Problems: problems}, changes)
+}
+
+// number gives what is new its numbers for good: categories the one of their place, so that two imports planned side by
+// side mean the same one, the others the next that are free.
+func number(ctx context.Context, s *store.Store, changes []catalogue.Change) error {
+	var levels [][]*catalogue.Owner // new categories by how deep they stand among the new ones
+	depth := map[int64]int{}
+	var others []int64
+	for _, c := range changes {
+		switch {
+		case c.Before != nil:
+		case c.After.Kind == catalogue.Category:
+			at := 0
+			if above, ok := depth[c.After.Parent]; ok {
+				at = above + 1
+			}
+			depth[c.ID] = at
+			if at == len(levels) {
+				levels = append(levels, nil)
+			}
+			levels[at] = append(levels[at], c.After)
+		default:
+			others = append(others, c.ID)
+		}
+	}
+	to := make(map[int64]int64, len(others))
+	for _, level := range levels {
+		var p query.SeatCategoriesParams
+		for _, o := range level {
+			parent := o.Parent
+			if n, ok := to[parent]; ok {
+				parent = n
+			}
+			p.Parents, p.Titles = append(p.Parents, parent), append(p.Titles, catalogue.Identity(o.Title))
+		}
+		if err := s.SeatCategories(ctx, p); err != nil {
+			return err
+		}
+		ids, err := s.CategorySeats(ctx, query.CategorySeatsParams(p))
+		if err != nil {
+			return err
+		}
+		for i, o := range level {
+			to[o.ID] = ids[i]
+		}
+	}
+	ids, err := s.ReserveOwnerIDs(ctx, int32(len(others)))
+	if err != nil {
+		return err
+	}
+	for i, id := range others {
+		to[id] = ids[i]
+	}
+	catalogue.Renumber(changes, to)
+	return nil
 }
 
 // Problems are those of a kept plan.

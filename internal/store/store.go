@@ -29,9 +29,23 @@ type Store struct {
 	Pool   *pgxpool.Pool
 	Worker int32 // number of the advisory lock by which others see that this process lives
 	url    string
-	hub    hub
+	name   string
+	other  *Store // the one that this is a view beside, or that is one beside this
+	hub    *hub
 	gone   <-chan struct{}
 }
+
+// Connections, so that work and requests never wait for each other; one more listens. An instance uses up to their sum.
+const (
+	workConnections    = 14
+	requestConnections = 10
+)
+
+// requestLimit is how long one statement of a request may take, and wait for another's lock.
+const requestLimit = 5 * time.Second
+
+// SessionEnded is the kind of notice that tells of a session that was ended.
+const SessionEnded = "session"
 
 // Gone is closed when the store's context ends, so that what waits for notices stops waiting.
 func (s *Store) Gone() <-chan struct{} { return s.gone }
@@ -39,11 +53,11 @@ func (s *Store) Gone() <-chan struct{} { return s.gone }
 // Open connects, brings the schema up to date and takes this process's lock, which it holds, listening for
 // notices, until ctx ends.
 func Open(ctx context.Context, url string) (*Store, error) {
-	pool, err := pgxpool.New(ctx, url)
+	pool, err := connect(ctx, url, workConnections, 0)
 	if err != nil {
-		return nil, fmt.Errorf("database address: %w", err)
+		return nil, err
 	}
-	s := &Store{Queries: query.New(pool), Pool: pool, Worker: rand.Int32N(1<<30) + 1, url: url, gone: ctx.Done()}
+	s := &Store{Queries: query.New(pool), Pool: pool, Worker: rand.Int32N(1<<30) + 1, url: url, name: "work", hub: &hub{}, gone: ctx.Done()}
 	if err := s.migrate(ctx); err != nil {
 		pool.Close()
 		return nil, err
@@ -55,6 +69,48 @@ func Open(ctx context.Context, url string) (*Store, error) {
 		return nil, err
 	}
 	return s, nil
+}
+
+// ForRequests gives the same store over connections of its own, on which no statement takes longer than requestLimit.
+func (s *Store) ForRequests(ctx context.Context) (*Store, error) {
+	pool, err := connect(ctx, s.url, requestConnections, requestLimit)
+	if err != nil {
+		return nil, err
+	}
+	requests := *s
+	requests.Queries, requests.Pool, requests.name, requests.other = query.New(pool), pool, "requests", s
+	s.other = &requests
+	return &requests, nil
+}
+
+func connect(ctx context.Context, url string, most int32, limit time.Duration) (*pgxpool.Pool, error) {
+	config, err := pgxpool.ParseConfig(url)
+	if err != nil {
+		return nil, fmt.Errorf("database address: %w", err)
+	}
+	config.MaxConns = most
+	if limit > 0 {
+		config.ConnConfig.RuntimeParams["statement_timeout"] = fmt.Sprint(limit.Milliseconds())
+		config.ConnConfig.RuntimeParams["idle_in_transaction_session_timeout"] = fmt.Sprint(10 * limit.Milliseconds())
+	}
+	return pgxpool.NewWithConfig(ctx, config)
+}
+
+// Close ends the connections.
+func (s *Store) Close() {
+	s.Pool.Close()
+	if s.other != nil {
+		s.other.Pool.Close()
+	}
+}
+
+// Pools are the pools by name, for those who watch the server.
+func (s *Store) Pools() map[string]*pgxpool.Stat {
+	pools := map[string]*pgxpool.Stat{s.name: s.Pool.Stat()}
+	if s.other != nil {
+		pools[s.other.name] = s.other.Pool.Stat()
+	}
+	return pools
 }
 
 func (s *Store) migrate(ctx context.Context) error {

@@ -23,29 +23,6 @@ FROM owner o WHERE o.kind = 'product' ORDER BY o.ordinal, o.id;
 SELECT c.id, c.parent, c.title, (SELECT count(*) FROM owner p WHERE p.category = c.id)::int AS products
 FROM owner c WHERE c.kind = 'category' ORDER BY c.ordinal, c.id;
 
--- name: SearchOwners :many
--- Owners whose own words are met, each word of the question somewhere, or nearly; and the variants of products that are.
-WITH met AS (
-    SELECT o.id, (SELECT bool_and(lower(o.sku || ' ' || o.barcode || ' ' || o.title || ' ' || o.options::text) LIKE '%' || w || '%')
-            FROM unnest(sqlc.arg(escaped)::text[]) w) AS every_word,
-        word_similarity(lower(sqlc.arg(text)::text), lower(o.sku || ' ' || o.barcode || ' ' || o.title || ' ' || o.options::text)) AS likeness
-    FROM owner o WHERE o.kind <> 'category' AND (
-        lower(o.sku || ' ' || o.barcode || ' ' || o.title || ' ' || o.options::text) LIKE ALL (sqlc.arg(patterns)::text[])
-        OR lower(sqlc.arg(text)) <% lower(o.sku || ' ' || o.barcode || ' ' || o.title || ' ' || o.options::text))
-), family AS (
-    SELECT id, every_word, likeness FROM met
-    UNION ALL
-    SELECT v.id, m.every_word, m.likeness - 0.01 FROM met m JOIN owner v ON v.parent = m.id
-), best AS (
-    SELECT id, bool_or(every_word) AS every_word, max(likeness) AS likeness FROM family GROUP BY id
-)
-SELECT o.id, o.kind, o.sku, o.title, o.options, coalesce(p.title, '')::text AS parent_title,
-    coalesce(encode(a.sha256, 'hex'), '')::text AS picture
-FROM best b JOIN owner o ON o.id = b.id LEFT JOIN owner p ON p.id = o.parent AND o.kind = 'variant'
-LEFT JOIN placement f ON f.owner_id = o.id AND f.position = 1 LEFT JOIN asset a ON a.id = f.asset_id
-ORDER BY (lower(o.sku) = lower(sqlc.arg(text))) DESC, b.every_word DESC, b.likeness DESC, o.ordinal
-LIMIT sqlc.arg(most)::int;
-
 -- name: Placements :many
 SELECT p.owner_id, p.position, p.asset_id, p.alt, encode(a.sha256, 'hex')::text AS sha, a.width, a.height, a.bytes, a.format
 FROM placement p JOIN asset a ON a.id = p.asset_id WHERE p.owner_id = ANY (sqlc.arg(owners)::bigint[]) ORDER BY p.owner_id, p.position;
@@ -85,3 +62,15 @@ UPDATE catalogue_state SET owners = owners + 1;
 
 -- name: TouchPictures :exec
 UPDATE catalogue_state SET pictures = pictures + 1;
+
+-- name: SeatCategories :exec
+-- Takes numbers for categories that have none yet.
+INSERT INTO category_seat (parent, title, id)
+SELECT s.parent, s.title, nextval('owner_id') FROM (SELECT unnest(sqlc.arg(parents)::bigint[]) AS parent, unnest(sqlc.arg(titles)::text[]) AS title) s
+WHERE NOT EXISTS (SELECT 1 FROM category_seat c WHERE c.parent = s.parent AND c.title = s.title)
+ON CONFLICT DO NOTHING;
+
+-- name: CategorySeats :many
+-- The numbers of categories, in the order asked.
+SELECT c.id FROM (SELECT unnest(sqlc.arg(parents)::bigint[]) AS parent, unnest(sqlc.arg(titles)::text[]) AS title, generate_subscripts(sqlc.arg(parents)::bigint[], 1) AS n) s
+JOIN category_seat c ON c.parent = s.parent AND c.title = s.title ORDER BY s.n;

@@ -3,11 +3,11 @@ INSERT INTO delivery (title, created_by) VALUES ($1, $2) RETURNING id;
 
 -- name: Deliveries :many
 SELECT d.id, d.title, d.state, d.note, d.created_at, d.finished_at, p.name AS created_by,
-    coalesce(u.files, 0)::int AS uploads, coalesce(u.bytes, 0)::bigint AS upload_bytes,
+    coalesce(u.files, 0)::int AS uploads, coalesce(least(u.bytes, 9223372036854775807), 0)::bigint AS upload_bytes,
     coalesce(u.entries, 0)::int AS expected,
     coalesce(a.lines, 0)::int AS lines, coalesce(a.pictures, 0)::int AS pictures,
     coalesce(a.problems, 0)::int AS problems, coalesce(a.seen, 0)::int AS seen,
-    coalesce(a.bytes, 0)::bigint AS bytes
+    coalesce(least(a.bytes, 9223372036854775807), 0)::bigint AS bytes
 FROM delivery d JOIN person p ON p.id = d.created_by
 LEFT JOIN LATERAL (SELECT count(*) files, sum(bytes) bytes,
         CASE WHEN bool_and(entries IS NOT NULL) THEN sum(entries) ELSE 0 END entries
@@ -28,7 +28,7 @@ SELECT state FROM delivery WHERE id = $1 FOR UPDATE;
 UPDATE delivery SET state = $2, note = $3, finished_at = CASE WHEN $2 IN ('ready', 'failed') THEN now() END WHERE id = $1;
 
 -- name: MoveDeliveryState :execrows
-UPDATE delivery SET state = sqlc.arg(next) WHERE id = $1 AND state = ANY (sqlc.arg(now)::text[]);
+UPDATE delivery SET state = sqlc.arg(next), note = '' WHERE id = $1 AND state = ANY (sqlc.arg(now)::text[]);
 
 -- name: ClaimDelivery :execrows
 UPDATE delivery SET worker = $2 WHERE id = $1 AND (worker = $2 OR NOT process_alive(worker));
@@ -37,7 +37,25 @@ UPDATE delivery SET worker = $2 WHERE id = $1 AND (worker = $2 OR NOT process_al
 UPDATE delivery SET worker = 0 WHERE id = $1 AND worker = $2;
 
 -- name: AddUpload :exec
-INSERT INTO upload (id, delivery_id, path, bytes, entries) VALUES ($1, $2, $3, $4, $5);
+INSERT INTO upload (id, delivery_id, path, bytes, entries, created_by) VALUES ($1, $2, $3, $4, $5, $6);
+
+-- name: UploadDoor :one
+SELECT u.created_by, d.state FROM upload u JOIN delivery d ON d.id = u.delivery_id WHERE u.id = $1;
+
+-- name: DeliveryOfUpload :one
+SELECT delivery_id FROM upload WHERE id = $1;
+
+-- name: DeliveryInUse :one
+SELECT (EXISTS (SELECT 1 FROM plan p WHERE p.delivery_id = sqlc.arg(id)::bigint) OR EXISTS (SELECT 1 FROM decision d JOIN arrival a ON a.id = d.arrival_id WHERE a.delivery_id = sqlc.arg(id)::bigint))::boolean;
+
+-- name: RemoveDelivery :exec
+DELETE FROM delivery WHERE id = $1;
+
+-- name: KnownUploads :many
+SELECT id FROM upload WHERE id = ANY (sqlc.arg(ids)::text[]) AND NOT done;
+
+-- name: NoteDelivery :exec
+UPDATE delivery SET state = sqlc.arg(state), note = sqlc.arg(note) WHERE id = sqlc.arg(id) AND (state IN ('waiting', 'taking_in') OR state = 'stopping' AND sqlc.arg(state) = 'failed');
 
 -- name: DropUploads :exec
 DELETE FROM upload WHERE id = ANY (sqlc.arg(ids)::text[]);
@@ -90,9 +108,10 @@ SELECT d.arrival_id, d.owner_id, d.aside, d.rank, p.name AS person FROM decision
 JOIN arrival a ON a.id = d.arrival_id JOIN person p ON p.id = d.person_id WHERE a.delivery_id = $1 ORDER BY d.arrival_id, d.seq;
 
 -- name: ForeignDecisions :one
-SELECT count(*)::int FROM (SELECT unnest(sqlc.arg(arrivals)::bigint[]) AS arrival, unnest(sqlc.arg(owners)::bigint[]) AS owner) d
-WHERE NOT EXISTS (SELECT 1 FROM arrival a WHERE a.id = d.arrival AND a.delivery_id = sqlc.arg(delivery_id))
-    OR d.owner <> 0 AND NOT EXISTS (SELECT 1 FROM owner o WHERE o.id = d.owner);
+-- How many decisions are on lines of no such delivery or for owners that are gone, and how many on lines without a picture.
+SELECT count(*) FILTER (WHERE a.id IS NULL OR d.owner <> 0 AND o.id IS NULL)::int AS "foreign", count(*) FILTER (WHERE a.asset_id IS NULL AND a.id IS NOT NULL)::int AS pictureless
+FROM (SELECT unnest(sqlc.arg(arrivals)::bigint[]) AS arrival, unnest(sqlc.arg(owners)::bigint[]) AS owner) d
+LEFT JOIN arrival a ON a.id = d.arrival AND a.delivery_id = sqlc.arg(delivery_id) LEFT JOIN owner o ON o.id = d.owner;
 
 -- name: AddDecisions :exec
 INSERT INTO decision (arrival_id, owner_id, aside, rank, seq, person_id)

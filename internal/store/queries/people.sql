@@ -17,8 +17,8 @@ INSERT INTO session (token_hash, person_id, csrf, expires_at) VALUES ($1, $2, $3
 SELECT p.id, p.name, p.role, s.csrf FROM session s JOIN person p ON p.id = s.person_id
 WHERE s.token_hash = $1 AND s.expires_at > now();
 
--- name: EndSession :exec
-DELETE FROM session WHERE token_hash = $1 OR expires_at < now();
+-- name: EndSession :many
+DELETE FROM session WHERE token_hash = $1 OR expires_at < now() RETURNING person_id;
 
 -- name: AddToken :one
 INSERT INTO access_token (person_id, name, token_hash) VALUES ($1, $2, $3) RETURNING id, created_at;
@@ -34,11 +34,17 @@ UPDATE access_token t SET used_at = now() FROM person p
 WHERE t.token_hash = $1 AND p.id = t.person_id
 RETURNING p.id, p.name, p.role;
 
--- name: CountSigninFailures :one
-SELECT count(*) FROM signin_failure WHERE subject = $1 AND at > now() - interval '15 minutes';
+-- name: AddSigninAttempt :one
+INSERT INTO signin_attempt (subject) VALUES ($1) RETURNING id;
 
--- name: AddSigninFailure :exec
-INSERT INTO signin_failure (subject) VALUES ($1);
+-- name: CountSigninAttempts :one
+SELECT count(*) FROM signin_attempt WHERE subject = $1 AND at > now() - interval '15 minutes';
 
--- name: ForgetSigninFailures :exec
-DELETE FROM signin_failure WHERE subject = $1 OR at < now() - interval '1 day';
+-- name: DropSigninAttempt :exec
+DELETE FROM signin_attempt WHERE id = $1;
+
+-- name: ForgetSigninAttempts :exec
+DELETE FROM signin_attempt WHERE subject = $1 OR at < now() - interval '1 day';
+
+-- name: PeopleNames :many
+SELECT name FROM person;

@@ -1,6 +1,6 @@
 -- name: AddPlan :one
-INSERT INTO plan (kind, title, delivery_id, undoes, house_rule, changes, problems, created_by)
-VALUES ($1, $2, $3, $4, $5, $6, $7, $8) RETURNING id;
+INSERT INTO plan (kind, title, delivery_id, undoes, house_rule, changes, problems, created_by, basis, gone)
+VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) RETURNING id;
 
 -- name: AddPlanChanges :copyfrom
 INSERT INTO plan_change (plan_id, seq, owner_id, subject, before, after) VALUES ($1, $2, $3, $4, $5, $6);
@@ -10,15 +10,15 @@ SELECT p.*, u.name AS person, coalesce(d.title, '')::text AS delivery, r.id AS r
 FROM plan p JOIN person u ON u.id = p.created_by LEFT JOIN delivery d ON d.id = p.delivery_id LEFT JOIN run r ON r.plan_id = p.id WHERE p.id = $1;
 
 -- name: PlanChanges :many
-SELECT c.seq, c.owner_id, c.subject, c.before, c.after, coalesce(e.why, '')::text AS why, (e.seq IS NOT NULL)::boolean AS made
+SELECT c.seq, c.owner_id, c.subject, c.before, c.after, coalesce(e.why, '')::text AS why, (e.seq IS NOT NULL)::boolean AS made, coalesce(e.undone, false)::boolean AS undone
 FROM plan_change c LEFT JOIN run r ON r.plan_id = c.plan_id LEFT JOIN run_entry e ON e.run_id = r.id AND e.seq = c.seq
 WHERE c.plan_id = sqlc.arg(plan_id) AND c.seq > sqlc.arg(after_seq) AND (NOT sqlc.arg(left_only)::boolean OR e.why <> '')
 ORDER BY c.seq LIMIT sqlc.arg(most)::int;
 
 -- name: InversePlanChanges :execrows
-INSERT INTO plan_change (plan_id, seq, owner_id, subject, before, after)
-SELECT sqlc.arg(plan_id), row_number() OVER (ORDER BY c.seq DESC), c.owner_id, c.subject, c.after, c.before
-FROM run r JOIN run_entry e ON e.run_id = r.id AND e.why = '' JOIN plan_change c ON c.plan_id = r.plan_id AND c.seq = e.seq
+INSERT INTO plan_change (plan_id, seq, owner_id, subject, before, after, undoes)
+SELECT sqlc.arg(plan_id), row_number() OVER (ORDER BY c.seq DESC), c.owner_id, c.subject, c.after, c.before, c.seq
+FROM run r JOIN run_entry e ON e.run_id = r.id AND e.why = '' AND NOT e.undone JOIN plan_change c ON c.plan_id = r.plan_id AND c.seq = e.seq
 WHERE r.id = sqlc.arg(run_id);
 
 -- name: SetPlanChanges :exec
@@ -28,25 +28,25 @@ UPDATE plan SET changes = $2 WHERE id = $1;
 INSERT INTO run (plan_id, created_by) VALUES ($1, $2) ON CONFLICT (plan_id) DO NOTHING RETURNING id;
 
 -- name: Runs :many
-SELECT r.id, r.plan_id, r.state, r.done, r.applied, r.left_alone, r.note, r.created_at, r.finished_at,
+SELECT r.id, r.plan_id, r.state, r.done, r.applied, r.left_alone, r.undone, r.note, r.created_at, r.finished_at,
     u.name AS person, p.title, p.kind, p.changes, p.house_rule, p.delivery_id, p.undoes,
-    coalesce((SELECT max(r2.id) FROM plan p2 JOIN run r2 ON r2.plan_id = p2.id WHERE p2.undoes = r.id), 0)::bigint AS undone_by
+    coalesce((SELECT max(r2.id) FROM plan p2 JOIN run r2 ON r2.plan_id = p2.id WHERE p2.undoes = r.id AND r2.applied > r2.undone), 0)::bigint AS undone_by
 FROM run r JOIN plan p ON p.id = r.plan_id JOIN person u ON u.id = r.created_by
 WHERE sqlc.narg(id)::bigint IS NULL OR r.id = sqlc.narg(id)
 ORDER BY r.id DESC LIMIT sqlc.arg(most)::int;
 
 -- name: LockRun :one
-SELECT r.id, r.plan_id, r.state, r.done, p.changes FROM run r JOIN plan p ON p.id = r.plan_id WHERE r.id = $1 FOR UPDATE OF r;
+SELECT r.id, r.plan_id, r.state, r.done, r.undone, p.changes, p.undoes FROM run r JOIN plan p ON p.id = r.plan_id WHERE r.id = $1 FOR UPDATE OF r;
 
 -- name: MoveRunState :execrows
 UPDATE run SET state = sqlc.arg(next), note = '' WHERE id = $1 AND state = ANY (sqlc.arg(now)::text[]);
 
 -- name: SetRunProgress :exec
-UPDATE run SET state = sqlc.arg(state), done = sqlc.arg(done), applied = applied + sqlc.arg(applied), left_alone = left_alone + sqlc.arg(left_alone),
+UPDATE run SET state = sqlc.arg(state), note = '', done = sqlc.arg(done), applied = applied + sqlc.arg(applied), left_alone = left_alone + sqlc.arg(left_alone),
     finished_at = CASE WHEN sqlc.arg(state) = 'done' THEN now() END WHERE id = $1;
 
--- name: FailRun :exec
-UPDATE run SET state = 'failed', note = $2 WHERE id = $1 AND state IN ('waiting', 'running', 'stopping');
+-- name: NoteRun :exec
+UPDATE run SET state = sqlc.arg(state), note = sqlc.arg(note) WHERE id = sqlc.arg(id) AND (state IN ('waiting', 'running') OR state = 'stopping' AND sqlc.arg(state) = 'failed');
 
 -- name: ClaimRun :execrows
 UPDATE run SET worker = $2 WHERE id = $1 AND (worker = $2 OR NOT process_alive(worker));
@@ -55,7 +55,7 @@ UPDATE run SET worker = $2 WHERE id = $1 AND (worker = $2 OR NOT process_alive(w
 UPDATE run SET worker = 0 WHERE id = $1 AND worker = $2;
 
 -- name: ChunkChanges :many
-SELECT seq, owner_id, subject, before, after FROM plan_change
+SELECT seq, owner_id, subject, before, after, undoes FROM plan_change
 WHERE plan_id = $1 AND seq > $2 ORDER BY seq LIMIT sqlc.arg(most)::int;
 
 -- name: TrailCounts :one
@@ -63,3 +63,18 @@ SELECT (SELECT count(*) FROM delivery WHERE state NOT IN ('ready', 'failed'))::i
     (SELECT count(*) FROM delivery d WHERE state = 'ready' AND NOT EXISTS (SELECT 1 FROM plan p JOIN run r ON r.plan_id = p.id WHERE p.delivery_id = d.id))::int AS to_pair,
     (SELECT count(*) FROM owner WHERE kind = 'product')::int AS products,
     (SELECT count(*) FROM run)::int AS runs;
+
+-- name: UndoAtWork :one
+-- Whether somebody is taking a run back at this moment.
+SELECT EXISTS (SELECT 1 FROM plan p JOIN run r ON r.plan_id = p.id WHERE p.undoes = sqlc.arg(run)::bigint AND r.state IN ('waiting', 'running', 'stopping'))::boolean;
+
+-- name: UndoneLines :many
+-- Which of a run's lines are taken back.
+SELECT seq FROM run_entry WHERE run_id = $1 AND seq = ANY (sqlc.arg(seqs)::int[]) AND undone;
+
+-- name: SettleUndo :exec
+SELECT settle_undo(sqlc.arg(run), sqlc.arg(seqs)::int[]);
+
+-- name: OwnersNamed :many
+-- Who has SKUs, by the form in which they are the same.
+SELECT id, identity FROM owner WHERE identity = ANY (sqlc.arg(identities)::text[]);

@@ -140,6 +140,37 @@ func (q *Queries) Categories(ctx context.Context) ([]CategoriesRow, error) {
 	return items, nil
 }
 
+const categorySeats = `-- name: CategorySeats :many
+SELECT c.id FROM (SELECT unnest($1::bigint[]) AS parent, unnest($2::text[]) AS title, generate_subscripts($1::bigint[], 1) AS n) s
+JOIN category_seat c ON c.parent = s.parent AND c.title = s.title ORDER BY s.n
+`
+
+type CategorySeatsParams struct {
+	Parents []int64
+	Titles  []string
+}
+
+// The numbers of categories, in the order asked.
+func (q *Queries) CategorySeats(ctx context.Context, arg CategorySeatsParams) ([]int64, error) {
+	rows, err := q.db.Query(ctx, categorySeats, arg.Parents, arg.Titles)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []int64
+	for rows.Next() {
+		var id int64
+		if err := rows.Scan(&id); err != nil {
+			return nil, err
+		}
+		items = append(items, id)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const colouredPictures = `-- name: ColouredPictures :many
 SELECT o.options, a.palette FROM owner o JOIN placement p ON p.owner_id = o.id AND p.position = 1 JOIN asset a ON a.id = p.asset_id
 WHERE o.kind = 'variant' AND a.palette IS NOT NULL ORDER BY o.id LIMIT 20000
@@ -507,78 +538,22 @@ func (q *Queries) ReserveOwnerIDs(ctx context.Context, count int32) ([]int64, er
 	return items, nil
 }
 
-const searchOwners = `-- name: SearchOwners :many
-WITH met AS (
-    SELECT o.id, (SELECT bool_and(lower(o.sku || ' ' || o.barcode || ' ' || o.title || ' ' || o.options::text) LIKE '%' || w || '%')
-            FROM unnest($3::text[]) w) AS every_word,
-        word_similarity(lower($1::text), lower(o.sku || ' ' || o.barcode || ' ' || o.title || ' ' || o.options::text)) AS likeness
-    FROM owner o WHERE o.kind <> 'category' AND (
-        lower(o.sku || ' ' || o.barcode || ' ' || o.title || ' ' || o.options::text) LIKE ALL ($4::text[])
-        OR lower($1) <% lower(o.sku || ' ' || o.barcode || ' ' || o.title || ' ' || o.options::text))
-), family AS (
-    SELECT id, every_word, likeness FROM met
-    UNION ALL
-    SELECT v.id, m.every_word, m.likeness - 0.01 FROM met m JOIN owner v ON v.parent = m.id
-), best AS (
-    SELECT id, bool_or(every_word) AS every_word, max(likeness) AS likeness FROM family GROUP BY id
-)
-SELECT o.id, o.kind, o.sku, o.title, o.options, coalesce(p.title, '')::text AS parent_title,
-    coalesce(encode(a.sha256, 'hex'), '')::text AS picture
-FROM best b JOIN owner o ON o.id = b.id LEFT JOIN owner p ON p.id = o.parent AND o.kind = 'variant'
-LEFT JOIN placement f ON f.owner_id = o.id AND f.position = 1 LEFT JOIN asset a ON a.id = f.asset_id
-ORDER BY (lower(o.sku) = lower($1)) DESC, b.every_word DESC, b.likeness DESC, o.ordinal
-LIMIT $2::int
+const seatCategories = `-- name: SeatCategories :exec
+INSERT INTO category_seat (parent, title, id)
+SELECT s.parent, s.title, nextval('owner_id') FROM (SELECT unnest($1::bigint[]) AS parent, unnest($2::text[]) AS title) s
+WHERE NOT EXISTS (SELECT 1 FROM category_seat c WHERE c.parent = s.parent AND c.title = s.title)
+ON CONFLICT DO NOTHING
 `
 
-type SearchOwnersParams struct {
-	Text     string
-	Most     int32
-	Escaped  []string
-	Patterns []string
+type SeatCategoriesParams struct {
+	Parents []int64
+	Titles  []string
 }
 
-type SearchOwnersRow struct {
-	ID          int64
-	Kind        string
-	Sku         string
-	Title       string
-	Options     json.RawMessage
-	ParentTitle string
-	Picture     string
-}
-
-// Owners whose own words are met, each word of the question somewhere, or nearly; and the variants of products that are.
-func (q *Queries) SearchOwners(ctx context.Context, arg SearchOwnersParams) ([]SearchOwnersRow, error) {
-	rows, err := q.db.Query(ctx, searchOwners,
-		arg.Text,
-		arg.Most,
-		arg.Escaped,
-		arg.Patterns,
-	)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var items []SearchOwnersRow
-	for rows.Next() {
-		var i SearchOwnersRow
-		if err := rows.Scan(
-			&i.ID,
-			&i.Kind,
-			&i.Sku,
-			&i.Title,
-			&i.Options,
-			&i.ParentTitle,
-			&i.Picture,
-		); err != nil {
-			return nil, err
-		}
-		items = append(items, i)
-	}
-	if err := rows.Err(); err != nil {
-		return nil, err
-	}
-	return items, nil
+// Takes numbers for categories that have none yet.
+func (q *Queries) SeatCategories(ctx context.Context, arg SeatCategoriesParams) error {
+	_, err := q.db.Exec(ctx, seatCategories, arg.Parents, arg.Titles)
+	return err
 }
 
 const touchOwners = `-- name: TouchOwners :exec

@@ -92,7 +92,7 @@ func (q *Queries) AddDelivery(ctx context.Context, arg AddDeliveryParams) (int64
 }
 
 const addUpload = `-- name: AddUpload :exec
-INSERT INTO upload (id, delivery_id, path, bytes, entries) VALUES ($1, $2, $3, $4, $5)
+INSERT INTO upload (id, delivery_id, path, bytes, entries, created_by) VALUES ($1, $2, $3, $4, $5, $6)
 `
 
 type AddUploadParams struct {
@@ -101,6 +101,7 @@ type AddUploadParams struct {
 	Path       string
 	Bytes      int64
 	Entries    *int32
+	CreatedBy  int64
 }
 
 func (q *Queries) AddUpload(ctx context.Context, arg AddUploadParams) error {
@@ -110,6 +111,7 @@ func (q *Queries) AddUpload(ctx context.Context, arg AddUploadParams) error {
 		arg.Path,
 		arg.Bytes,
 		arg.Entries,
+		arg.CreatedBy,
 	)
 	return err
 }
@@ -299,11 +301,11 @@ func (q *Queries) Decisions(ctx context.Context, deliveryID int64) ([]DecisionsR
 
 const deliveries = `-- name: Deliveries :many
 SELECT d.id, d.title, d.state, d.note, d.created_at, d.finished_at, p.name AS created_by,
-    coalesce(u.files, 0)::int AS uploads, coalesce(u.bytes, 0)::bigint AS upload_bytes,
+    coalesce(u.files, 0)::int AS uploads, coalesce(least(u.bytes, 9223372036854775807), 0)::bigint AS upload_bytes,
     coalesce(u.entries, 0)::int AS expected,
     coalesce(a.lines, 0)::int AS lines, coalesce(a.pictures, 0)::int AS pictures,
     coalesce(a.problems, 0)::int AS problems, coalesce(a.seen, 0)::int AS seen,
-    coalesce(a.bytes, 0)::bigint AS bytes
+    coalesce(least(a.bytes, 9223372036854775807), 0)::bigint AS bytes
 FROM delivery d JOIN person p ON p.id = d.created_by
 LEFT JOIN LATERAL (SELECT count(*) files, sum(bytes) bytes,
         CASE WHEN bool_and(entries IS NOT NULL) THEN sum(entries) ELSE 0 END entries
@@ -369,6 +371,28 @@ func (q *Queries) Deliveries(ctx context.Context, id *int64) ([]DeliveriesRow, e
 	return items, nil
 }
 
+const deliveryInUse = `-- name: DeliveryInUse :one
+SELECT (EXISTS (SELECT 1 FROM plan p WHERE p.delivery_id = $1::bigint) OR EXISTS (SELECT 1 FROM decision d JOIN arrival a ON a.id = d.arrival_id WHERE a.delivery_id = $1::bigint))::boolean
+`
+
+func (q *Queries) DeliveryInUse(ctx context.Context, id int64) (bool, error) {
+	row := q.db.QueryRow(ctx, deliveryInUse, id)
+	var column_1 bool
+	err := row.Scan(&column_1)
+	return column_1, err
+}
+
+const deliveryOfUpload = `-- name: DeliveryOfUpload :one
+SELECT delivery_id FROM upload WHERE id = $1
+`
+
+func (q *Queries) DeliveryOfUpload(ctx context.Context, id string) (int64, error) {
+	row := q.db.QueryRow(ctx, deliveryOfUpload, id)
+	var delivery_id int64
+	err := row.Scan(&delivery_id)
+	return delivery_id, err
+}
+
 const deliveryState = `-- name: DeliveryState :one
 SELECT state FROM delivery WHERE id = $1
 `
@@ -407,9 +431,9 @@ func (q *Queries) FinishUploads(ctx context.Context, arg FinishUploadsParams) er
 }
 
 const foreignDecisions = `-- name: ForeignDecisions :one
-SELECT count(*)::int FROM (SELECT unnest($1::bigint[]) AS arrival, unnest($2::bigint[]) AS owner) d
-WHERE NOT EXISTS (SELECT 1 FROM arrival a WHERE a.id = d.arrival AND a.delivery_id = $3)
-    OR d.owner <> 0 AND NOT EXISTS (SELECT 1 FROM owner o WHERE o.id = d.owner)
+SELECT count(*) FILTER (WHERE a.id IS NULL OR d.owner <> 0 AND o.id IS NULL)::int AS "foreign", count(*) FILTER (WHERE a.asset_id IS NULL AND a.id IS NOT NULL)::int AS pictureless
+FROM (SELECT unnest($1::bigint[]) AS arrival, unnest($2::bigint[]) AS owner) d
+LEFT JOIN arrival a ON a.id = d.arrival AND a.delivery_id = $3 LEFT JOIN owner o ON o.id = d.owner
 `
 
 type ForeignDecisionsParams struct {
@@ -418,11 +442,17 @@ type ForeignDecisionsParams struct {
 	DeliveryID int64
 }
 
-func (q *Queries) ForeignDecisions(ctx context.Context, arg ForeignDecisionsParams) (int32, error) {
+type ForeignDecisionsRow struct {
+	Foreign     int32
+	Pictureless int32
+}
+
+// How many decisions are on lines of no such delivery or for owners that are gone, and how many on lines without a picture.
+func (q *Queries) ForeignDecisions(ctx context.Context, arg ForeignDecisionsParams) (ForeignDecisionsRow, error) {
 	row := q.db.QueryRow(ctx, foreignDecisions, arg.Arrivals, arg.Owners, arg.DeliveryID)
-	var column_1 int32
-	err := row.Scan(&column_1)
-	return column_1, err
+	var i ForeignDecisionsRow
+	err := row.Scan(&i.Foreign, &i.Pictureless)
+	return i, err
 }
 
 const knownAssets = `-- name: KnownAssets :many
@@ -442,6 +472,30 @@ func (q *Queries) KnownAssets(ctx context.Context, sha256s [][]byte) ([][]byte, 
 			return nil, err
 		}
 		items = append(items, sha256)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const knownUploads = `-- name: KnownUploads :many
+SELECT id FROM upload WHERE id = ANY ($1::text[]) AND NOT done
+`
+
+func (q *Queries) KnownUploads(ctx context.Context, ids []string) ([]string, error) {
+	rows, err := q.db.Query(ctx, knownUploads, ids)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []string
+	for rows.Next() {
+		var id string
+		if err := rows.Scan(&id); err != nil {
+			return nil, err
+		}
+		items = append(items, id)
 	}
 	if err := rows.Err(); err != nil {
 		return nil, err
@@ -475,7 +529,7 @@ func (q *Queries) LockDelivery(ctx context.Context, id int64) (string, error) {
 }
 
 const moveDeliveryState = `-- name: MoveDeliveryState :execrows
-UPDATE delivery SET state = $2 WHERE id = $1 AND state = ANY ($3::text[])
+UPDATE delivery SET state = $2, note = '' WHERE id = $1 AND state = ANY ($3::text[])
 `
 
 type MoveDeliveryStateParams struct {
@@ -490,6 +544,30 @@ func (q *Queries) MoveDeliveryState(ctx context.Context, arg MoveDeliveryStatePa
 		return 0, err
 	}
 	return result.RowsAffected(), nil
+}
+
+const noteDelivery = `-- name: NoteDelivery :exec
+UPDATE delivery SET state = $1, note = $2 WHERE id = $3 AND (state IN ('waiting', 'taking_in') OR state = 'stopping' AND $1 = 'failed')
+`
+
+type NoteDeliveryParams struct {
+	State string
+	Note  string
+	ID    int64
+}
+
+func (q *Queries) NoteDelivery(ctx context.Context, arg NoteDeliveryParams) error {
+	_, err := q.db.Exec(ctx, noteDelivery, arg.State, arg.Note, arg.ID)
+	return err
+}
+
+const removeDelivery = `-- name: RemoveDelivery :exec
+DELETE FROM delivery WHERE id = $1
+`
+
+func (q *Queries) RemoveDelivery(ctx context.Context, id int64) error {
+	_, err := q.db.Exec(ctx, removeDelivery, id)
+	return err
 }
 
 const sameUploads = `-- name: SameUploads :many
@@ -632,8 +710,24 @@ func (q *Queries) TouchBench(ctx context.Context, id int64) error {
 	return err
 }
 
+const uploadDoor = `-- name: UploadDoor :one
+SELECT u.created_by, d.state FROM upload u JOIN delivery d ON d.id = u.delivery_id WHERE u.id = $1
+`
+
+type UploadDoorRow struct {
+	CreatedBy int64
+	State     string
+}
+
+func (q *Queries) UploadDoor(ctx context.Context, id string) (UploadDoorRow, error) {
+	row := q.db.QueryRow(ctx, uploadDoor, id)
+	var i UploadDoorRow
+	err := row.Scan(&i.CreatedBy, &i.State)
+	return i, err
+}
+
 const uploads = `-- name: Uploads :many
-SELECT id, delivery_id, path, bytes, entries, done, sha256, created_at FROM upload WHERE delivery_id = $1 ORDER BY created_at, path, id
+SELECT id, delivery_id, path, bytes, entries, done, sha256, created_at, created_by FROM upload WHERE delivery_id = $1 ORDER BY created_at, path, id
 `
 
 func (q *Queries) Uploads(ctx context.Context, deliveryID int64) ([]Upload, error) {
@@ -654,6 +748,7 @@ func (q *Queries) Uploads(ctx context.Context, deliveryID int64) ([]Upload, erro
 			&i.Done,
 			&i.Sha256,
 			&i.CreatedAt,
+			&i.CreatedBy,
 		); err != nil {
 			return nil, err
 		}

@@ -49,6 +49,12 @@ type CatalogueState struct {
 	Pictures int64
 }
 
+type CategorySeat struct {
+	Parent int64
+	Title  string
+	ID     int64
+}
+
 type Decision struct {
 	ArrivalID int64
 	OwnerID   *int64
@@ -112,6 +118,8 @@ type Plan struct {
 	Problems   json.RawMessage
 	CreatedBy  int64
 	CreatedAt  time.Time
+	Basis      string
+	Gone       int32
 }
 
 type PlanChange struct {
@@ -121,6 +129,7 @@ type PlanChange struct {
 	Subject string
 	Before  json.RawMessage
 	After   json.RawMessage
+	Undoes  *int32
 }
 
 type Run struct {
@@ -135,12 +144,14 @@ type Run struct {
 	CreatedBy  int64
 	CreatedAt  time.Time
 	FinishedAt *time.Time
+	Undone     int32
 }
 
 type RunEntry struct {
-	RunID int64
-	Seq   int32
-	Why   string
+	RunID  int64
+	Seq    int32
+	Why    string
+	Undone bool
 }
 
 type Session struct {
@@ -150,7 +161,8 @@ type Session struct {
 	ExpiresAt time.Time
 }
 
-type SigninFailure struct {
+type SigninAttempt struct {
+	ID      int64
 	Subject string
 	At      time.Time
 }
@@ -164,4 +176,5 @@ type Upload struct {
 	Done       bool
 	Sha256     []byte
 	CreatedAt  time.Time
+	CreatedBy  int64
 }

@@ -48,13 +48,15 @@ func (q *Queries) AddSession(ctx context.Context, arg AddSessionParams) error {
 	return err
 }
 
-const addSigninFailure = `-- name: AddSigninFailure :exec
-INSERT INTO signin_failure (subject) VALUES ($1)
+const addSigninAttempt = `-- name: AddSigninAttempt :one
+INSERT INTO signin_attempt (subject) VALUES ($1) RETURNING id
 `
 
-func (q *Queries) AddSigninFailure(ctx context.Context, subject string) error {
-	_, err := q.db.Exec(ctx, addSigninFailure, subject)
-	return err
+func (q *Queries) AddSigninAttempt(ctx context.Context, subject string) (int64, error) {
+	row := q.db.QueryRow(ctx, addSigninAttempt, subject)
+	var id int64
+	err := row.Scan(&id)
+	return id, err
 }
 
 const addToken = `-- name: AddToken :one
@@ -90,32 +92,56 @@ func (q *Queries) CountPeople(ctx context.Context) (int64, error) {
 	return count, err
 }
 
-const countSigninFailures = `-- name: CountSigninFailures :one
-SELECT count(*) FROM signin_failure WHERE subject = $1 AND at > now() - interval '15 minutes'
+const countSigninAttempts = `-- name: CountSigninAttempts :one
+SELECT count(*) FROM signin_attempt WHERE subject = $1 AND at > now() - interval '15 minutes'
 `
 
-func (q *Queries) CountSigninFailures(ctx context.Context, subject string) (int64, error) {
-	row := q.db.QueryRow(ctx, countSigninFailures, subject)
+func (q *Queries) CountSigninAttempts(ctx context.Context, subject string) (int64, error) {
+	row := q.db.QueryRow(ctx, countSigninAttempts, subject)
 	var count int64
 	err := row.Scan(&count)
 	return count, err
 }
 
-const endSession = `-- name: EndSession :exec
-DELETE FROM session WHERE token_hash = $1 OR expires_at < now()
+const dropSigninAttempt = `-- name: DropSigninAttempt :exec
+DELETE FROM signin_attempt WHERE id = $1
 `
 
-func (q *Queries) EndSession(ctx context.Context, tokenHash []byte) error {
-	_, err := q.db.Exec(ctx, endSession, tokenHash)
+func (q *Queries) DropSigninAttempt(ctx context.Context, id int64) error {
+	_, err := q.db.Exec(ctx, dropSigninAttempt, id)
 	return err
 }
 
-const forgetSigninFailures = `-- name: ForgetSigninFailures :exec
-DELETE FROM signin_failure WHERE subject = $1 OR at < now() - interval '1 day'
+const endSession = `-- name: EndSession :many
+DELETE FROM session WHERE token_hash = $1 OR expires_at < now() RETURNING person_id
 `
 
-func (q *Queries) ForgetSigninFailures(ctx context.Context, subject string) error {
-	_, err := q.db.Exec(ctx, forgetSigninFailures, subject)
+func (q *Queries) EndSession(ctx context.Context, tokenHash []byte) ([]int64, error) {
+	rows, err := q.db.Query(ctx, endSession, tokenHash)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []int64
+	for rows.Next() {
+		var person_id int64
+		if err := rows.Scan(&person_id); err != nil {
+			return nil, err
+		}
+		items = append(items, person_id)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const forgetSigninAttempts = `-- name: ForgetSigninAttempts :exec
+DELETE FROM signin_attempt WHERE subject = $1 OR at < now() - interval '1 day'
+`
+
+func (q *Queries) ForgetSigninAttempts(ctx context.Context, subject string) error {
+	_, err := q.db.Exec(ctx, forgetSigninAttempts, subject)
 	return err
 }
 
@@ -148,6 +174,30 @@ func (q *Queries) People(ctx context.Context) ([]PeopleRow, error) {
 			return nil, err
 		}
 		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const peopleNames = `-- name: PeopleNames :many
+SELECT name FROM person
+`
+
+func (q *Queries) PeopleNames(ctx context.Context) ([]string, error) {
+	rows, err := q.db.Query(ctx, peopleNames)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []string
+	for rows.Next() {
+		var name string
+		if err := rows.Scan(&name); err != nil {
+			return nil, err
+		}
+		items = append(items, name)
 	}
 	if err := rows.Err(); err != nil {
 		return nil, err

@@ -12,8 +12,8 @@ import (
 )
 
 const addPlan = `-- name: AddPlan :one
-INSERT INTO plan (kind, title, delivery_id, undoes, house_rule, changes, problems, created_by)
-VALUES ($1, $2, $3, $4, $5, $6, $7, $8) RETURNING id
+INSERT INTO plan (kind, title, delivery_id, undoes, house_rule, changes, problems, created_by, basis, gone)
+VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) RETURNING id
 `
 
 type AddPlanParams struct {
@@ -25,6 +25,8 @@ type AddPlanParams struct {
 	Changes    int32
 	Problems   json.RawMessage
 	CreatedBy  int64
+	Basis      string
+	Gone       int32
 }
 
 func (q *Queries) AddPlan(ctx context.Context, arg AddPlanParams) (int64, error) {
@@ -37,6 +39,8 @@ func (q *Queries) AddPlan(ctx context.Context, arg AddPlanParams) (int64, error)
 		arg.Changes,
 		arg.Problems,
 		arg.CreatedBy,
+		arg.Basis,
+		arg.Gone,
 	)
 	var id int64
 	err := row.Scan(&id)
@@ -69,7 +73,7 @@ func (q *Queries) AddRun(ctx context.Context, arg AddRunParams) (int64, error) {
 }
 
 const chunkChanges = `-- name: ChunkChanges :many
-SELECT seq, owner_id, subject, before, after FROM plan_change
+SELECT seq, owner_id, subject, before, after, undoes FROM plan_change
 WHERE plan_id = $1 AND seq > $2 ORDER BY seq LIMIT $3::int
 `
 
@@ -85,6 +89,7 @@ type ChunkChangesRow struct {
 	Subject string
 	Before  json.RawMessage
 	After   json.RawMessage
+	Undoes  *int32
 }
 
 func (q *Queries) ChunkChanges(ctx context.Context, arg ChunkChangesParams) ([]ChunkChangesRow, error) {
@@ -102,6 +107,7 @@ func (q *Queries) ChunkChanges(ctx context.Context, arg ChunkChangesParams) ([]C
 			&i.Subject,
 			&i.Before,
 			&i.After,
+			&i.Undoes,
 		); err != nil {
 			return nil, err
 		}
@@ -130,24 +136,10 @@ func (q *Queries) ClaimRun(ctx context.Context, arg ClaimRunParams) (int64, erro
 	return result.RowsAffected(), nil
 }
 
-const failRun = `-- name: FailRun :exec
-UPDATE run SET state = 'failed', note = $2 WHERE id = $1 AND state IN ('waiting', 'running', 'stopping')
-`
-
-type FailRunParams struct {
-	ID   int64
-	Note string
-}
-
-func (q *Queries) FailRun(ctx context.Context, arg FailRunParams) error {
-	_, err := q.db.Exec(ctx, failRun, arg.ID, arg.Note)
-	return err
-}
-
 const inversePlanChanges = `-- name: InversePlanChanges :execrows
-INSERT INTO plan_change (plan_id, seq, owner_id, subject, before, after)
-SELECT $1, row_number() OVER (ORDER BY c.seq DESC), c.owner_id, c.subject, c.after, c.before
-FROM run r JOIN run_entry e ON e.run_id = r.id AND e.why = '' JOIN plan_change c ON c.plan_id = r.plan_id AND c.seq = e.seq
+INSERT INTO plan_change (plan_id, seq, owner_id, subject, before, after, undoes)
+SELECT $1, row_number() OVER (ORDER BY c.seq DESC), c.owner_id, c.subject, c.after, c.before, c.seq
+FROM run r JOIN run_entry e ON e.run_id = r.id AND e.why = '' AND NOT e.undone JOIN plan_change c ON c.plan_id = r.plan_id AND c.seq = e.seq
 WHERE r.id = $2
 `
 
@@ -179,7 +171,7 @@ func (q *Queries) LeaveRun(ctx context.Context, arg LeaveRunParams) error {
 }
 
 const lockRun = `-- name: LockRun :one
-SELECT r.id, r.plan_id, r.state, r.done, p.changes FROM run r JOIN plan p ON p.id = r.plan_id WHERE r.id = $1 FOR UPDATE OF r
+SELECT r.id, r.plan_id, r.state, r.done, r.undone, p.changes, p.undoes FROM run r JOIN plan p ON p.id = r.plan_id WHERE r.id = $1 FOR UPDATE OF r
 `
 
 type LockRunRow struct {
@@ -187,7 +179,9 @@ type LockRunRow struct {
 	PlanID  int64
 	State   string
 	Done    int32
+	Undone  int32
 	Changes int32
+	Undoes  *int64
 }
 
 func (q *Queries) LockRun(ctx context.Context, id int64) (LockRunRow, error) {
@@ -198,7 +192,9 @@ func (q *Queries) LockRun(ctx context.Context, id int64) (LockRunRow, error) {
 		&i.PlanID,
 		&i.State,
 		&i.Done,
+		&i.Undone,
 		&i.Changes,
+		&i.Undoes,
 	)
 	return i, err
 }
@@ -221,8 +217,53 @@ func (q *Queries) MoveRunState(ctx context.Context, arg MoveRunStateParams) (int
 	return result.RowsAffected(), nil
 }
 
+const noteRun = `-- name: NoteRun :exec
+UPDATE run SET state = $1, note = $2 WHERE id = $3 AND (state IN ('waiting', 'running') OR state = 'stopping' AND $1 = 'failed')
+`
+
+type NoteRunParams struct {
+	State string
+	Note  string
+	ID    int64
+}
+
+func (q *Queries) NoteRun(ctx context.Context, arg NoteRunParams) error {
+	_, err := q.db.Exec(ctx, noteRun, arg.State, arg.Note, arg.ID)
+	return err
+}
+
+const ownersNamed = `-- name: OwnersNamed :many
+SELECT id, identity FROM owner WHERE identity = ANY ($1::text[])
+`
+
+type OwnersNamedRow struct {
+	ID       int64
+	Identity *string
+}
+
+// Who has SKUs, by the form in which they are the same.
+func (q *Queries) OwnersNamed(ctx context.Context, identities []string) ([]OwnersNamedRow, error) {
+	rows, err := q.db.Query(ctx, ownersNamed, identities)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []OwnersNamedRow
+	for rows.Next() {
+		var i OwnersNamedRow
+		if err := rows.Scan(&i.ID, &i.Identity); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const planByID = `-- name: PlanByID :one
-SELECT p.id, p.kind, p.title, p.delivery_id, p.undoes, p.house_rule, p.changes, p.problems, p.created_by, p.created_at, u.name AS person, coalesce(d.title, '')::text AS delivery, r.id AS run_id, r.state AS run_state
+SELECT p.id, p.kind, p.title, p.delivery_id, p.undoes, p.house_rule, p.changes, p.problems, p.created_by, p.created_at, p.basis, p.gone, u.name AS person, coalesce(d.title, '')::text AS delivery, r.id AS run_id, r.state AS run_state
 FROM plan p JOIN person u ON u.id = p.created_by LEFT JOIN delivery d ON d.id = p.delivery_id LEFT JOIN run r ON r.plan_id = p.id WHERE p.id = $1
 `
 
@@ -237,6 +278,8 @@ type PlanByIDRow struct {
 	Problems   json.RawMessage
 	CreatedBy  int64
 	CreatedAt  time.Time
+	Basis      string
+	Gone       int32
 	Person     string
 	Delivery   string
 	RunID      *int64
@@ -257,6 +300,8 @@ func (q *Queries) PlanByID(ctx context.Context, id int64) (PlanByIDRow, error) {
 		&i.Problems,
 		&i.CreatedBy,
 		&i.CreatedAt,
+		&i.Basis,
+		&i.Gone,
 		&i.Person,
 		&i.Delivery,
 		&i.RunID,
@@ -266,7 +311,7 @@ func (q *Queries) PlanByID(ctx context.Context, id int64) (PlanByIDRow, error) {
 }
 
 const planChanges = `-- name: PlanChanges :many
-SELECT c.seq, c.owner_id, c.subject, c.before, c.after, coalesce(e.why, '')::text AS why, (e.seq IS NOT NULL)::boolean AS made
+SELECT c.seq, c.owner_id, c.subject, c.before, c.after, coalesce(e.why, '')::text AS why, (e.seq IS NOT NULL)::boolean AS made, coalesce(e.undone, false)::boolean AS undone
 FROM plan_change c LEFT JOIN run r ON r.plan_id = c.plan_id LEFT JOIN run_entry e ON e.run_id = r.id AND e.seq = c.seq
 WHERE c.plan_id = $1 AND c.seq > $2 AND (NOT $3::boolean OR e.why <> '')
 ORDER BY c.seq LIMIT $4::int
@@ -287,6 +332,7 @@ type PlanChangesRow struct {
 	After   json.RawMessage
 	Why     string
 	Made    bool
+	Undone  bool
 }
 
 func (q *Queries) PlanChanges(ctx context.Context, arg PlanChangesParams) ([]PlanChangesRow, error) {
@@ -311,6 +357,7 @@ func (q *Queries) PlanChanges(ctx context.Context, arg PlanChangesParams) ([]Pla
 			&i.After,
 			&i.Why,
 			&i.Made,
+			&i.Undone,
 		); err != nil {
 			return nil, err
 		}
@@ -323,9 +370,9 @@ func (q *Queries) PlanChanges(ctx context.Context, arg PlanChangesParams) ([]Pla
 }
 
 const runs = `-- name: Runs :many
-SELECT r.id, r.plan_id, r.state, r.done, r.applied, r.left_alone, r.note, r.created_at, r.finished_at,
+SELECT r.id, r.plan_id, r.state, r.done, r.applied, r.left_alone, r.undone, r.note, r.created_at, r.finished_at,
     u.name AS person, p.title, p.kind, p.changes, p.house_rule, p.delivery_id, p.undoes,
-    coalesce((SELECT max(r2.id) FROM plan p2 JOIN run r2 ON r2.plan_id = p2.id WHERE p2.undoes = r.id), 0)::bigint AS undone_by
+    coalesce((SELECT max(r2.id) FROM plan p2 JOIN run r2 ON r2.plan_id = p2.id WHERE p2.undoes = r.id AND r2.applied > r2.undone), 0)::bigint AS undone_by
 FROM run r JOIN plan p ON p.id = r.plan_id JOIN person u ON u.id = r.created_by
 WHERE $1::bigint IS NULL OR r.id = $1
 ORDER BY r.id DESC LIMIT $2::int
@@ -343,6 +390,7 @@ type RunsRow struct {
 	Done       int32
 	Applied    int32
 	LeftAlone  int32
+	Undone     int32
 	Note       string
 	CreatedAt  time.Time
 	FinishedAt *time.Time
@@ -372,6 +420,7 @@ func (q *Queries) Runs(ctx context.Context, arg RunsParams) ([]RunsRow, error) {
 			&i.Done,
 			&i.Applied,
 			&i.LeftAlone,
+			&i.Undone,
 			&i.Note,
 			&i.CreatedAt,
 			&i.FinishedAt,
@@ -409,7 +458,7 @@ func (q *Queries) SetPlanChanges(ctx context.Context, arg SetPlanChangesParams) 
 }
 
 const setRunProgress = `-- name: SetRunProgress :exec
-UPDATE run SET state = $2, done = $3, applied = applied + $4, left_alone = left_alone + $5,
+UPDATE run SET state = $2, note = '', done = $3, applied = applied + $4, left_alone = left_alone + $5,
     finished_at = CASE WHEN $2 = 'done' THEN now() END WHERE id = $1
 `
 
@@ -429,6 +478,20 @@ func (q *Queries) SetRunProgress(ctx context.Context, arg SetRunProgressParams) 
 		arg.Applied,
 		arg.LeftAlone,
 	)
+	return err
+}
+
+const settleUndo = `-- name: SettleUndo :exec
+SELECT settle_undo($1, $2::int[])
+`
+
+type SettleUndoParams struct {
+	Run  int64
+	Seqs []int32
+}
+
+func (q *Queries) SettleUndo(ctx context.Context, arg SettleUndoParams) error {
+	_, err := q.db.Exec(ctx, settleUndo, arg.Run, arg.Seqs)
 	return err
 }
 
@@ -456,4 +519,46 @@ func (q *Queries) TrailCounts(ctx context.Context) (TrailCountsRow, error) {
 		&i.Runs,
 	)
 	return i, err
+}
+
+const undoAtWork = `-- name: UndoAtWork :one
+SELECT EXISTS (SELECT 1 FROM plan p JOIN run r ON r.plan_id = p.id WHERE p.undoes = $1::bigint AND r.state IN ('waiting', 'running', 'stopping'))::boolean
+`
+
+// Whether somebody is taking a run back at this moment.
+func (q *Queries) UndoAtWork(ctx context.Context, run int64) (bool, error) {
+	row := q.db.QueryRow(ctx, undoAtWork, run)
+	var column_1 bool
+	err := row.Scan(&column_1)
+	return column_1, err
+}
+
+const undoneLines = `-- name: UndoneLines :many
+SELECT seq FROM run_entry WHERE run_id = $1 AND seq = ANY ($2::int[]) AND undone
+`
+
+type UndoneLinesParams struct {
+	RunID int64
+	Seqs  []int32
+}
+
+// Which of a run's lines are taken back.
+func (q *Queries) UndoneLines(ctx context.Context, arg UndoneLinesParams) ([]int32, error) {
+	rows, err := q.db.Query(ctx, undoneLines, arg.RunID, arg.Seqs)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []int32
+	for rows.Next() {
+		var seq int32
+		if err := rows.Scan(&seq); err != nil {
+			return nil, err
+		}
+		items = append(items, seq)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }

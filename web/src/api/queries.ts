@@ -167,10 +167,13 @@ export const cardQuery = (id: number) =>
     enabled: id > 0,
   });
 
+/** This page's word: a search by it ends the one before, also on the server. */
+const page = Math.random().toString(36).slice(2);
+
 export const ownersQuery = (q: string) =>
   queryOptions({
     queryKey: ['owners', q],
-    queryFn: () => data(client.GET('/api/owners', { params: { query: { q } } })),
+    queryFn: ({ signal }) => data(client.GET('/api/owners', { signal, params: { query: { q, page } } })),
     enabled: q.trim() !== '',
     placeholderData: keepPreviousData,
   });
@@ -192,6 +195,8 @@ export const ask = {
   closeDelivery: (id: number, partly: boolean) =>
     data(client.POST('/api/deliveries/{id}/close', { params: { path: { id }, query: { partly } } })),
   stopDelivery: (id: number) => data(client.POST('/api/deliveries/{id}/stop', byID(id))),
+  reopenDelivery: (id: number) => data(client.POST('/api/deliveries/{id}/reopen', byID(id))),
+  removeDelivery: (id: number) => data(client.DELETE('/api/deliveries/{id}', byID(id))),
   resumeDelivery: (id: number) => data(client.POST('/api/deliveries/{id}/resume', byID(id))),
   decide: (id: number, decisions: Decision[]) =>
     data(client.PUT('/api/deliveries/{id}/decisions', { ...byID(id), body: decisions })),

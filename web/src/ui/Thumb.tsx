@@ -23,19 +23,22 @@ export function Strip({
   size = 28,
   most = 6,
   was,
+  gone,
 }: {
   shas: string[];
   size?: number;
   most?: number;
   was?: string[];
+  /** Those that are taken off. */
+  gone?: string[];
 }) {
   if (shas.length === 0) return <span className="soft">none</span>;
   return (
     <span className="strip">
       {shas.slice(0, most).map((sha, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a place in the order is what it is
-        <span key={i} className={was && !was.includes(sha) ? 'fresh' : undefined}>
-          <Thumb sha={sha} size={size} />
+        <span key={i} className={was && !was.includes(sha) ? 'fresh' : gone?.includes(sha) ? 'leaving' : undefined}>
+          <Thumb sha={sha} size={size} alt={gone?.includes(sha) ? 'taken off' : ''} />
         </span>
       ))}
       {shas.length > most && <span className="soft">+{shas.length - most}</span>}

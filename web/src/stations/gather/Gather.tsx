@@ -16,6 +16,7 @@ import { Progress } from '../../ui/Progress';
 import { useMayEdit } from '../../ui/Shell';
 import { Thumb } from '../../ui/Thumb';
 import { type Dropped, readChosen, readDrop } from './dropped';
+import { Halted } from './Halted';
 import { problemWords, stateWords } from './problems';
 import { dismissSending, send, stopSending, useSending } from './sending';
 
@@ -194,9 +195,7 @@ function GatherTop({ delivery, onFiles, mayEdit }: TopProps) {
   const files = useRef<HTMLInputElement>(null);
   const folder = useRef<HTMLInputElement>(null);
   const sending = useSending();
-  const close = useAsk((id: number) => ask.closeDelivery(id, true), touched);
   const stop = useAsk(ask.stopDelivery, touched);
-  const resume = useAsk(ask.resumeDelivery, touched);
   const mine = sending && sending.delivery === delivery?.id ? sending : null;
   const working = delivery && ['waiting', 'taking_in', 'stopping'].includes(delivery.state);
   return (
@@ -275,7 +274,7 @@ function GatherTop({ delivery, onFiles, mayEdit }: TopProps) {
       {working && (
         <div className="row">
           <Progress
-            label={delivery.state === 'waiting' ? 'Waits its turn' : 'Taking in'}
+            label={delivery.state !== 'waiting' ? 'Taking in' : delivery.note ? 'Waits' : 'Waits its turn'}
             done={delivery.lines}
             of={delivery.expected}
           />
@@ -284,30 +283,12 @@ function GatherTop({ delivery, onFiles, mayEdit }: TopProps) {
           </Button>
         </div>
       )}
-      {delivery && (delivery.state === 'stopped' || delivery.state === 'failed') && (
-        <div className="notice row">
-          <span className="grow">
-            {delivery.state === 'failed'
-              ? `It failed: ${delivery.note}`
-              : `Stopped after ${plural(delivery.lines, 'line')}.`}
-          </span>
-          <Button size="xs" onClick={() => resume.mutate(delivery.id)}>
-            Go on
-          </Button>
-        </div>
+      {delivery && !mine && <Halted delivery={delivery} mayEdit={mayEdit} />}
+      {delivery && (working || delivery.state === 'ready') && delivery.note && (
+        <p className="notice" role="status">
+          {delivery.note}
+        </p>
       )}
-      {delivery?.state === 'open' && !mine && delivery.uploads > 0 && (
-        <div className="notice row">
-          <span className="grow">
-            Sending ended early: {plural(delivery.uploads, 'file')} began to arrive. Drop the same files again to go on,
-            or take in what is here in full.
-          </span>
-          <Button size="xs" onClick={() => close.mutate(delivery.id)}>
-            Take in what is here
-          </Button>
-        </div>
-      )}
-      {delivery?.state === 'ready' && delivery.note && <p className="notice">{delivery.note}</p>}
     </header>
   );
 }

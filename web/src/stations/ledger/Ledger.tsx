@@ -23,6 +23,12 @@ export const runState: Record<Run['state'], string> = {
   failed: 'failed',
 };
 
+/** What of a run is taken back: what its lines say. */
+function undoneWords(run: Run): string {
+  if (run.undone === 0) return '';
+  return run.undone === run.applied ? ' · undone' : ` · ${count(run.undone)} undone`;
+}
+
 /** The ledger: every run, who, when, what changed; any of them can be taken back. */
 export function Ledger() {
   const { run: chosen } = useParams({ strict: false });
@@ -48,7 +54,7 @@ export function Ledger() {
                   <small>
                     {when(r.createdAt)} · {r.person}
                     {r.state !== 'done' && ` · ${runState[r.state]}`}
-                    {r.undoneBy ? ' · undone' : ''}
+                    {undoneWords(r)}
                   </small>
                 </>
               }
@@ -105,10 +111,10 @@ function RunTop({ run, left, onLeft }: { run: Run; left: boolean; onLeft: (on: b
             Stop
           </Button>
         )}
-        {mayEdit && (run.state === 'stopped' || run.state === 'failed') && (
+        {mayEdit && (run.state === 'stopped' || run.state === 'failed') && run.undone === 0 && (
           <Button onClick={() => resume.mutate(run.id)}>Go on</Button>
         )}
-        {mayEdit && !working && run.applied > 0 && !run.undoneBy && (
+        {mayEdit && !working && run.applied > run.undone && (
           <Button
             loading={undo.isPending}
             onClick={() =>
@@ -117,12 +123,12 @@ function RunTop({ run, left, onLeft }: { run: Run; left: boolean; onLeft: (on: b
               })
             }
           >
-            Undo …
+            {run.undone > 0 ? 'Undo the rest …' : 'Undo …'}
           </Button>
         )}
         {run.undoneBy ? (
           <Link to="/ledger/$run" params={{ run: String(run.undoneBy) }} className="button">
-            Undone by run {run.undoneBy}
+            {run.undone === run.applied ? 'Undone' : `${count(run.undone)} undone`} by run {run.undoneBy}
           </Link>
         ) : null}
       </div>

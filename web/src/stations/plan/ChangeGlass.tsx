@@ -37,6 +37,23 @@ export function ChangeGlass({ change }: { change?: Change }) {
           {change.after?.length === 0 && <li className="soft">No pictures are left.</li>}
         </ol>
       )}
+      {change.gone && change.gone.length > 0 && (
+        <>
+          <h4>Taken off</h4>
+          <ol className="large">
+            {change.gone.map((p) => (
+              <li key={p.sha} className="faint">
+                <Look sha={p.sha} alt={p.alt ?? ''} />
+                <span>
+                  <b className="figures">{p.place}</b> {p.alt || 'no wording'}
+                  <br />
+                  <span className="soft">stands at {p.place} now</span>
+                </span>
+              </li>
+            ))}
+          </ol>
+        </>
+      )}
     </>
   );
 }

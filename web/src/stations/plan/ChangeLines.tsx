@@ -60,7 +60,7 @@ function OwnerCell({ change }: { change: Change }) {
     <span role="gridcell" className="two">
       <b className="mono clip">{change.owner.sku || change.owner.kind}</b>
       <span className={change.why ? 'clip wrong' : 'soft clip'}>
-        {change.why ? `◇ ${change.why}` : change.owner.label}
+        {change.why ? `◇ ${change.why}` : change.undone ? 'taken back since' : change.owner.label}
       </span>
     </span>
   );
@@ -73,7 +73,7 @@ function PicturesLine({ change }: { change: Change }) {
     <>
       <OwnerCell change={change} />
       <span role="gridcell">
-        <Strip shas={before} size={38} most={4} />
+        <Strip shas={before} size={38} most={4} gone={change.gone?.map((p) => p.sha)} />
       </span>
       <span role="gridcell" aria-hidden className="soft">
         →

@@ -2,8 +2,8 @@ import { Button } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate, useParams } from '@tanstack/react-router';
 import { useState } from 'react';
-import type { Change } from '../../api/client';
-import { ask, planQuery, useAsk } from '../../api/queries';
+import type { Change, Plan } from '../../api/client';
+import { ask, planQuery, type Rule, useAsk } from '../../api/queries';
 import { Bench } from '../../ui/Bench';
 import { Empty } from '../../ui/Empty';
 import { count, plural, when } from '../../ui/format';
@@ -26,6 +26,7 @@ export function PlanSheet() {
       <Bench rail={null} glass={null} board={<Empty title="This plan can’t be shown.">{plan.error.message}</Empty>} />
     );
   if (!p) return <div className="hush">Reading the plan …</div>;
+  const leftOut = p.problems.filter((one) => !one.kept).length;
   const run = () =>
     apply.mutate(undefined, {
       onSuccess: (r) => void navigate({ to: '/ledger/$run', params: { run: String(r.id) } }),
@@ -46,10 +47,16 @@ export function PlanSheet() {
                 <dd>{ruleName(p.rule)}</dd>
               </div>
             )}
-            {p.problems.length > 0 && (
+            {p.gone ? (
+              <div>
+                <dt>Pictures taken off</dt>
+                <dd className="figures">{count(p.gone)}</dd>
+              </div>
+            ) : null}
+            {leftOut > 0 && (
               <div>
                 <dt>Rows left out</dt>
-                <dd className="figures wrong">{count(p.problems.length)}</dd>
+                <dd className="figures wrong">{count(leftOut)}</dd>
               </div>
             )}
             <div>
@@ -74,7 +81,8 @@ export function PlanSheet() {
               {p.run ? 'This plan was applied.' : 'This is what would change. Nothing is written yet.'}
             </p>
           </header>
-          {p.problems.length > 0 && <Problems problems={p.problems} />}
+          {p.stale && p.delivery && <Stale delivery={p.delivery} rule={p.rule as Rule} mayEdit={mayEdit} />}
+          {p.problems.length > 0 && <Problems problems={p.problems} leftOut={leftOut} />}
           <ChangeLines plan={id} total={p.changes} left={false} onAt={setAt} />
         </>
       }
@@ -110,14 +118,43 @@ export function PlanSheet() {
   );
 }
 
-function Problems({ problems }: { problems: { line: number; column?: string; why: string }[] }) {
+/** Says that a plan is out of date, and makes it anew. */
+function Stale({ delivery, rule, mayEdit }: { delivery: number; rule: Rule; mayEdit: boolean }) {
+  const navigate = useNavigate();
+  const plan = useAsk(() => ask.plan(delivery, rule), []);
+  const again = () =>
+    plan.mutate(undefined, {
+      onSuccess: ({ id }) => void navigate({ to: '/plan/$plan', params: { plan: String(id) } }),
+    });
+  return (
+    <div className="notice row">
+      <span className="grow">
+        Decisions or the catalogue have changed since this plan was made. It does not hold what was decided after it.
+      </span>
+      {mayEdit && (
+        <Button size="xs" onClick={again} loading={plan.isPending}>
+          Make the plan again
+        </Button>
+      )}
+    </div>
+  );
+}
+
+type Problem = Plan['problems'][number];
+
+function Problems({ problems, leftOut }: { problems: Problem[]; leftOut: number }) {
   return (
     <details className="problems" open={problems.length < 6}>
-      <summary>{plural(problems.length, 'row is', 'rows are')} left out; the others go in</summary>
+      <summary>
+        {leftOut > 0
+          ? `${plural(leftOut, 'row is', 'rows are')} left out; the others go in`
+          : `${plural(problems.length, 'row', 'rows')} to look at; all of them go in`}
+      </summary>
       <ul className="plain">
         {problems.map((p) => (
           <li key={`${p.line}-${p.column}`}>
             <span className="figures">line {p.line}</span> {p.column && <b>{p.column}</b>} {p.why}
+            {p.kept && leftOut > 0 ? ' The row goes in.' : ''}
           </li>
         ))}
       </ul>

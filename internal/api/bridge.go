@@ -1,0 +1,68 @@
+package api
+
+import (
+	"bytes"
+	"context"
+	"net/http"
+	"net/url"
+	"time"
+
+	"github.com/gofiber/fiber/v2"
+)
+
+// bridge serves a net/http handler behind Fiber: the request's body is streamed, the answer, which is small, is held. The
+// request has a context of its own that ends with it: the framework's ends only when the server stops.
+func bridge(c *fiber.Ctx, handler http.Handler) error {
+	ctx, cancel := context.WithCancel(c.UserContext())
+	defer cancel()
+	address, err := url.ParseRequestURI(string(c.Request().RequestURI()))
+	if err != nil {
+		return errNoAddress
+	}
+	body := c.Context().RequestBodyStream()
+	if body == nil {
+		body = bytes.NewReader(nil)
+	}
+	r, err := http.NewRequestWithContext(ctx, c.Method(), address.String(), body)
+	if err != nil {
+		return errNoAddress
+	}
+	r.Host, r.RemoteAddr, r.RequestURI = c.Hostname(), c.Context().RemoteAddr().String(), address.RequestURI()
+	for key, value := range c.Request().Header.All() {
+		r.Header.Add(string(key), string(value))
+	}
+	r.Header.Del("X-HTTP-Method-Override") // the method that was checked is the one that is served
+	r.ContentLength = int64(c.Request().Header.ContentLength())
+	w := &heldAnswer{c: c, header: http.Header{}, status: http.StatusOK}
+	handler.ServeHTTP(w, r)
+	c.Status(w.status)
+	for key, values := range w.header {
+		for _, v := range values {
+			c.Response().Header.Add(key, v)
+		}
+	}
+	c.Response().SetBody(w.body.Bytes())
+	return nil
+}
+
+// heldAnswer is an http.ResponseWriter that keeps what is written until the handler has ended.
+type heldAnswer struct {
+	c      *fiber.Ctx
+	header http.Header
+	status int
+	body   bytes.Buffer
+}
+
+func (w *heldAnswer) Header() http.Header         { return w.header }
+func (w *heldAnswer) WriteHeader(status int)      { w.status = status }
+func (w *heldAnswer) Write(p []byte) (int, error) { return w.body.Write(p) }
+
+// SetReadDeadline lets http.ResponseController bound how long the next piece of the body may take.
+func (w *heldAnswer) SetReadDeadline(t time.Time) error {
+	return w.c.Context().Conn().SetReadDeadline(t)
+}
+
+// SetWriteDeadline is its twin for the answer.
+func (w *heldAnswer) SetWriteDeadline(t time.Time) error {
+	return w.c.Context().Conn().SetWriteDeadline(t)
+}

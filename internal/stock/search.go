@@ -1,0 +1,224 @@
+package stock
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+	"unicode/utf8"
+
+	"ambrosa/core/catalogue"
+	"ambrosa/core/gtin"
+	"ambrosa/internal/store"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
+	"golang.org/x/sync/semaphore"
+)
+
+// What a search may cost.
+const (
+	mostWords  = 8   // of a question; further ones are not looked for
+	mostMet    = 100 // owners that are weighed against each other
+	few        = 3   // fewer found than this, and near ones are looked for
+	nearTime   = 300 * time.Millisecond
+	nearLength = 48 // characters of a question that are compared with titles
+)
+
+// heavy bounds how many look for near titles at a time: it is the one step whose cost depends on how common a question's
+// letters are. Who comes when it is taken goes without that step.
+var heavy = semaphore.NewWeighted(2)
+
+// Found is an owner that a search met.
+type Found struct {
+	ID          int64
+	Kind        string
+	SKU         string
+	Title       string
+	ParentTitle string
+	Options     json.RawMessage
+	Picture     string // SHA-256 in hex of the main image
+}
+
+// said is what is said of an owner in one text; the index owner_search is over it.
+func said(table string) string {
+	return fmt.Sprintf("lower(%[1]s.sku || ' ' || %[1]s.barcode || ' ' || %[1]s.title || ' ' || %[1]s.options::text)", table)
+}
+
+// Search finds products and variants: by their exact SKU or barcode first, then those of which each word is said, also as
+// a variant of a product of which the others are, then, where few are found, near ones. Everything goes by index; the last
+// step, which may be slow, is bounded in time and in number.
+func Search(ctx context.Context, s *store.Store, text string, most int) ([]Found, error) {
+	words := strings.Fields(strings.ToLower(text))
+	words = words[:min(len(words), mostWords)]
+	if len(words) == 0 {
+		return nil, nil
+	}
+	ids, err := collect(ctx, s, exactSQL, catalogue.Identity(text), barcodeForms(text))
+	if err != nil {
+		return nil, err
+	}
+	sql, args := wordsSQL(words)
+	met, err := collect(ctx, s, sql, args...)
+	if err != nil {
+		return nil, err
+	}
+	ids = append(ids, met...)
+	if len(ids) < few {
+		near, err := near(ctx, s, text, words)
+		if err != nil {
+			return nil, err
+		}
+		ids = append(ids, near...)
+	}
+	return weigh(ctx, s, ids, text, words, most)
+}
+
+const exactSQL = `SELECT id FROM owner WHERE identity = $1 UNION ALL SELECT id FROM owner WHERE barcode = ANY ($2) AND barcode <> ''`
+
+// barcodeForms are the ways in which the barcode of a question may be written down.
+func barcodeForms(text string) []string {
+	digits, err := gtin.Parse(text)
+	if err != nil {
+		return nil
+	}
+	forms := []string{digits}
+	for _, length := range []int{13, 12, 8} {
+		if strings.Trim(digits[:14-length], "0") == "" {
+			forms = append(forms, digits[14-length:])
+		}
+	}
+	return forms
+}
+
+// indexed reports whether a word is long enough for the index, which is over three letters in a row.
+func indexed(word string) bool { return utf8.RuneCountInString(word) >= 3 }
+
+// wordsSQL finds owners that say all words. Where none is long enough for the index, a SKU or barcode must begin with the first.
+func wordsSQL(words []string) (string, []any) {
+	var args []any
+	like := func(table, word string) string {
+		args = append(args, "%"+escapeLike(word)+"%")
+		return fmt.Sprintf("%s LIKE $%d", said(table), len(args))
+	}
+	all := func(table string, words []string) string {
+		conditions := make([]string, len(words))
+		for i, w := range words {
+			conditions[i] = like(table, w)
+		}
+		return strings.Join(conditions, " AND ")
+	}
+	if !slices.ContainsFunc(words, indexed) {
+		args = append(args, escapeLike(words[0])+"%")
+		rest := "true"
+		if len(words) > 1 {
+			rest = all("o", words[1:])
+		}
+		return fmt.Sprintf(`SELECT o.id FROM (SELECT * FROM owner WHERE identity LIKE $1 ORDER BY identity LIMIT 2000) o WHERE o.kind <> 'category' AND %s LIMIT %d`, rest, mostMet), args
+	}
+	branches := []string{fmt.Sprintf("(SELECT o.id FROM owner o WHERE o.kind <> 'category' AND %s LIMIT %d)", all("o", words), mostMet)}
+	if len(words) > 1 && len(words) <= 5 {
+		for i, word := range words {
+			others := slices.Delete(slices.Clone(words), i, i+1)
+			if slices.ContainsFunc(others, indexed) {
+				branches = append(branches, fmt.Sprintf(`(SELECT v.id FROM (SELECT o.id FROM owner o WHERE o.kind <> 'category' AND %s LIMIT %d) p JOIN owner v ON v.parent = p.id WHERE %s LIMIT %d)`,
+					all("o", others), mostMet, like("v", word), mostMet))
+			}
+		}
+	}
+	return strings.Join(branches, " UNION ALL "), args
+}
+
+// near finds a SKU one slip of the finger away, and titles that are like the question.
+func near(ctx context.Context, s *store.Store, text string, words []string) ([]int64, error) {
+	ids, err := collect(ctx, s, "SELECT id FROM owner WHERE identity = ANY ($1)", slips(catalogue.Identity(text)))
+	if err != nil || len(ids) > 0 || utf8.RuneCountInString(text) > nearLength || !slices.ContainsFunc(words, indexed) || !heavy.TryAcquire(1) {
+		return ids, err
+	}
+	defer heavy.Release(1)
+	err = pgx.BeginFunc(ctx, s.Pool, func(tx pgx.Tx) error {
+		if _, err := tx.Exec(ctx, fmt.Sprintf("SET LOCAL statement_timeout = %d", nearTime.Milliseconds())); err != nil {
+			return err
+		}
+		rows, err := tx.Query(ctx, fmt.Sprintf("SELECT o.id FROM owner o WHERE o.kind <> 'category' AND $1 <%% %s LIMIT %d", said("o"), mostMet), strings.ToLower(text))
+		if err != nil {
+			return err
+		}
+		ids, err = pgx.CollectRows(rows, pgx.RowTo[int64])
+		return err
+	})
+	if pg := (*pgconn.PgError)(nil); errors.As(err, &pg) && pg.Code == "57014" && ctx.Err() == nil {
+		return nil, nil // too common to tell what is near
+	}
+	return ids, err
+}
+
+// slips are the texts that one slip makes of a SKU: a letter too many, too few, another, or two exchanged.
+func slips(sku string) []string {
+	const letters = "abcdefghijklmnopqrstuvwxyz0123456789-"
+	runes := []rune(sku)
+	if len(runes) < 4 || len(runes) > 24 {
+		return nil
+	}
+	var all []string
+	for i := range len(runes) + 1 {
+		head, tail := string(runes[:i]), runes[i:]
+		for _, l := range letters {
+			all = append(all, head+string(l)+string(tail))
+		}
+		if len(tail) == 0 {
+			continue
+		}
+		all = append(all, head+string(tail[1:]))
+		for _, l := range letters {
+			all = append(all, head+string(l)+string(tail[1:]))
+		}
+		if len(tail) > 1 {
+			all = append(all, head+string([]rune{tail[1], tail[0]})+string(tail[2:]))
+		}
+	}
+	return all
+}
+
+func collect(ctx context.Context, s *store.Store, sql string, args ...any) ([]int64, error) {
+	rows, err := s.Pool.Query(ctx, sql, args...)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowTo[int64])
+}
+
+// weigh orders what was met, with the variants of products among it: exact keys, keys that begin so, owners that say every
+// word themselves, then by likeness and the catalogue's order.
+func weigh(ctx context.Context, s *store.Store, ids []int64, text string, words []string, most int) ([]Found, error) {
+	if len(ids) == 0 {
+		return nil, nil
+	}
+	patterns := make([]string, len(words))
+	for i, w := range words {
+		patterns[i] = "%" + escapeLike(w) + "%"
+	}
+	own := said("o")
+	rows, err := s.Pool.Query(ctx, `WITH family AS (
+			SELECT id FROM unnest($1::bigint[]) id UNION SELECT v.id FROM owner v WHERE v.parent = ANY ($1)
+		)
+		SELECT o.id, o.kind, o.sku, o.title, coalesce(p.title, ''), o.options, coalesce(encode(a.sha256, 'hex'), '')
+		FROM family JOIN owner o ON o.id = family.id LEFT JOIN owner p ON p.id = o.parent AND o.kind = 'variant'
+		LEFT JOIN placement f ON f.owner_id = o.id AND f.position = 1 LEFT JOIN asset a ON a.id = f.asset_id
+		ORDER BY (o.identity = $2) DESC, (o.barcode <> '' AND o.barcode = ANY ($3)) DESC, (o.identity LIKE $4) DESC,
+			(`+own+` LIKE ALL ($5)) DESC, ((`+own+` || ' ' || lower(coalesce(p.title, ''))) LIKE ALL ($5)) DESC,
+			word_similarity($6, `+own+`) DESC, o.ordinal, o.id
+		LIMIT $7`, ids, catalogue.Identity(text), barcodeForms(text), escapeLike(catalogue.Identity(text))+"%", patterns, strings.ToLower(text), most)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByPos[Found])
+}
+
+// escapeLike makes a text stand for itself in a LIKE pattern.
+func escapeLike(s string) string {
+	return strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(s)
+}
