@@ -19,6 +19,7 @@ import (
 	"time"
 
 	"github.com/chromedp/chromedp"
+	"github.com/jackc/pgx/v5"
 )
 
 // program is a running ambrosa with its own data folder.
@@ -26,6 +27,7 @@ type program struct {
 	t    testing.TB
 	data string
 	port int
+	env  []string
 	cmd  *exec.Cmd
 	out  *bytes.Buffer
 	me   *client
@@ -80,6 +82,7 @@ func (p *program) start(command string) {
 	}
 	p.out = &bytes.Buffer{}
 	p.cmd = exec.Command("../bin/ambrosa", command, "--data", p.data, "--port", fmt.Sprint(p.port))
+	p.cmd.Env = append(os.Environ(), p.env...)
 	p.cmd.Stdout, p.cmd.Stderr = p.out, p.out
 	if err := p.cmd.Start(); err != nil {
 		p.t.Fatal(err)
@@ -109,6 +112,35 @@ func (p *program) kill() {
 		p.t.Fatal(err)
 	}
 	p.cmd.Wait()
+}
+
+// database connects to the program's own server.
+func (p *program) database() *pgx.Conn {
+	p.t.Helper()
+	pid, err := os.ReadFile(filepath.Join(p.data, "postgres", "postmaster.pid"))
+	if err != nil {
+		p.t.Fatal(err)
+	}
+	password, err := os.ReadFile(filepath.Join(p.data, "postgres.password"))
+	if err != nil {
+		p.t.Fatal(err)
+	}
+	conn, err := pgx.Connect(context.Background(), fmt.Sprintf("postgres://ambrosa:%s@127.0.0.1:%s/ambrosa", bytes.TrimSpace(password), strings.Split(string(pid), "\n")[3]))
+	if err != nil {
+		p.t.Fatal(err)
+	}
+	return conn
+}
+
+// one asks the database for one value.
+func one[T any](p *program, sql string, args ...any) (v T) {
+	p.t.Helper()
+	conn := p.database()
+	defer conn.Close(context.Background())
+	if err := conn.QueryRow(context.Background(), sql, args...).Scan(&v); err != nil {
+		p.t.Fatal(sql, err)
+	}
+	return v
 }
 
 func await(t testing.TB, limit time.Duration, what string, done func() bool) {

@@ -23,7 +23,6 @@ import (
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/performance"
 	"github.com/chromedp/chromedp"
-	"github.com/jackc/pgx/v5"
 )
 
 // photo is a JPEG with the detail of a photograph: soft shapes and grain.
@@ -180,21 +179,6 @@ func BenchmarkMemory(b *testing.B) {
 		b.ReportMetric(p.peakMiB(), "MiB-peak")
 		b.ReportMetric(float64(got.Pictures), "pictures")
 	}
-}
-
-// database connects to the program's own server.
-func (p *program) database() *pgx.Conn {
-	p.t.Helper()
-	pid, err := os.ReadFile(filepath.Join(p.data, "postgres", "postmaster.pid"))
-	if err != nil {
-		p.t.Fatal(err)
-	}
-	conn, err := pgx.Connect(context.Background(), "postgres://ambrosa@127.0.0.1:"+strings.Split(string(pid), "\n")[3]+"/ambrosa")
-	if err != nil {
-		p.t.Fatal(err)
-	}
-	p.t.Cleanup(func() { conn.Close(context.Background()) })
-	return conn
 }
 
 // BenchmarkBoard opens the Pair board with many lines: how long after the server's answer the first lines are

@@ -16,6 +16,7 @@ import (
 	"strings"
 
 	"ambrosa/internal/assets"
+	"ambrosa/internal/killpoint"
 	"ambrosa/internal/store"
 	"ambrosa/internal/store/query"
 
@@ -170,6 +171,7 @@ func (g *Gatherer) Close(ctx context.Context, delivery int64, partly bool) error
 		return g.Enqueue(ctx, tx, delivery)
 	})
 	if err == nil {
+		killpoint.Pass(killpoint.DeliveryClosed)
 		g.sweep(missing)
 	}
 	return err

@@ -13,6 +13,7 @@ import (
 
 	"ambrosa/core/names"
 	"ambrosa/internal/assets"
+	"ambrosa/internal/killpoint"
 	"ambrosa/internal/store/query"
 )
 
@@ -253,6 +254,7 @@ func (r *reader) send() error {
 	if len(r.batch.items) == 0 && len(r.batch.finished) == 0 {
 		return nil
 	}
+	killpoint.Pass(killpoint.BatchRead)
 	select {
 	case r.out <- r.batch:
 		r.batch = &batch{}

@@ -11,6 +11,7 @@ import (
 	"ambrosa/core/colour"
 	"ambrosa/core/names"
 	"ambrosa/internal/assets"
+	"ambrosa/internal/killpoint"
 	"ambrosa/internal/store"
 	"ambrosa/internal/store/query"
 
@@ -143,6 +144,7 @@ func (g *Gatherer) finish(ctx context.Context, delivery int64, uploads []query.U
 	if err := g.Store.SetDeliveryState(ctx, query.SetDeliveryStateParams{ID: delivery, State: "ready", Note: strings.Join(notes, " ")}); err != nil {
 		return err
 	}
+	killpoint.Pass(killpoint.DeliveryReady)
 	ids := make([]string, len(uploads))
 	for i, u := range uploads {
 		ids[i] = u.ID
@@ -181,9 +183,11 @@ func (g *Gatherer) work(ctx context.Context, delivery int64, b *batch) error {
 			}
 		}
 	}
+	killpoint.Pass(killpoint.BatchStored)
 	if err := g.commit(ctx, delivery, b); err != nil {
 		return err
 	}
+	killpoint.Pass(killpoint.BatchCommitted)
 	return g.proceed(ctx, delivery)
 }
 

@@ -8,6 +8,7 @@ import (
 
 	"ambrosa/core/catalogue"
 	"ambrosa/core/change"
+	"ambrosa/internal/killpoint"
 	"ambrosa/internal/store"
 	"ambrosa/internal/store/query"
 
@@ -75,8 +76,12 @@ func (r *Runner) chunk(ctx context.Context, run int64) (more bool, err error) {
 		if err := q.SetRunProgress(ctx, progress); err != nil {
 			return err
 		}
+		killpoint.Pass(killpoint.ChunkWritten)
 		return store.Notify(ctx, tx, store.Topic("run", run))
 	})
+	if err == nil {
+		killpoint.Pass(killpoint.ChunkCommitted)
+	}
 	return more, err
 }
 

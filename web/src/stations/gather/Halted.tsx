@@ -42,8 +42,8 @@ export function Halted({ delivery, mayEdit }: { delivery: Delivery; mayEdit: boo
       )}
       <Modal opened={asking} onClose={() => setAsking(false)} title="Remove this delivery?">
         <p>
-          “{delivery.title}” and what was sent for it ({bytes(delivery.uploadBytes)}) are removed from the server. Pictures
-          that were taken in already stay stored.
+          “{delivery.title}” and what was sent for it ({bytes(delivery.uploadBytes)}) are removed from the server.
+          Pictures that were taken in already stay stored.
         </p>
         <div className="row">
           <span className="grow" />
