@@ -56,6 +56,8 @@ func (s *Server) events(c *fiber.Ctx) error {
 					return
 				}
 				fmt.Fprint(w, ": still here\n\n")
+			case <-s.Stopping:
+				return
 			case <-s.Store.Gone():
 				return
 			}

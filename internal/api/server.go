@@ -26,9 +26,10 @@ import (
 )
 
 // Server answers HTTP. Secure says that the address before it is https, so that cookies are kept to it. Base is the
-// context of all requests: where it ends, they end.
+// context of all requests: where it ends, they end. Stopping is closed a little before: what never ends by itself ends then.
 type Server struct {
 	Base     context.Context
+	Stopping <-chan struct{}
 	Store    *store.Store
 	Vault    *assets.Vault
 	Register *people.Register

@@ -183,8 +183,11 @@ func (w *takeInWorker) Work(ctx context.Context, job *river.Job[takeInArgs]) err
 // tell logs an error of work and shows it to the user: why it waits and until when, or that it failed. Being told to stop
 // with the process is no error of the work: it is taken up again.
 func (r *Runner) tell(ctx context.Context, job *rivertype.JobRow, err error, note func(ctx context.Context, state, note string) error) error {
-	if err == nil || ctx.Err() != nil || errors.Is(err, context.Canceled) {
-		return err
+	if err == nil {
+		return nil
+	}
+	if ctx.Err() != nil || errors.Is(err, context.Canceled) {
+		return river.JobSnooze(0) // as if it had not begun
 	}
 	slog.Error("background work", "kind", job.Kind, "args", string(job.EncodedArgs), "attempt", job.Attempt, "error", err)
 	ctx = context.WithoutCancel(ctx)

@@ -115,7 +115,7 @@ func (s *Service) Serve(ctx context.Context, listener net.Listener) error {
 	defer end()
 	work, stop := context.WithCancel(ctx)
 	defer stop()
-	server := api.Server{Base: requests, Store: s.requests, Vault: s.Vault, Register: s.Register, Gatherer: s.Gatherer, Bench: s.Bench, Runner: s.Runner,
+	server := api.Server{Base: requests, Stopping: work.Done(), Store: s.requests, Vault: s.Vault, Register: s.Register, Gatherer: s.Gatherer, Bench: s.Bench, Runner: s.Runner,
 		Web: s.settings.Web, Secure: s.settings.Secure, Proxies: s.settings.Proxies}
 	app, err := server.App()
 	if err != nil {
