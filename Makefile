@@ -11,7 +11,7 @@ NEEDED := $(shell ls /usr/lib/postgresql/*/bin/postgres >/dev/null 2>&1 || echo 
 	$(shell command -v vipsthumbnail >/dev/null || echo libvips-tools) \
 	$(shell command -v chromium >/dev/null || echo chromium)
 
-.PHONY: help demo demo-reset build test lint bench screenshots generate system clean
+.PHONY: help demo demo-reset build test lint prove bench screenshots generate system clean
 
 help: ## Say what there is
 	@grep -hE '^[a-z-]+:.*## ' $(MAKEFILE_LIST) | sed -E 's/:.*## /\t/' | expand -t 14
@@ -35,9 +35,24 @@ lint: system web/node_modules web/src/api/schema.d.ts ## Check style and types
 	@$(TOOLS)/staticcheck ./...
 	@cd web && npm run --silent check && npm run --silent lint
 
+# How many kills, and how long each fuzz target runs.
+KILLS ?= 100
+FUZZTIME ?= 60s
+RACED := ./internal/runs ./internal/bench ./internal/gather ./internal/api ./internal/store ./internal/assets ./internal/cluster ./internal/people
+
+prove: build ## The long proofs: kills at points chosen by chance, fuzzing, the race detector
+	@AMBROSA_KILLS=$(KILLS) go test -count=1 -run '^TestKill$$' -v -timeout 60m ./e2e | grep -v '^=== '
+	@go test -race -count=1 -timeout 30m $(RACED)
+	@for package in $$(go list ./core/... ./internal/...); do \
+		for target in $$(go test -list '^Fuzz' $$package | grep '^Fuzz'); do \
+			echo "$$package $$target"; \
+			go test -run '^$$' -fuzz "^$$target\$$" -fuzztime $(FUZZTIME) -fuzzminimizetime 200x $$package | tail -3 || exit 1; \
+		done; \
+	done
+
 bench: build ## Measure what the README promises; against psql, vipsthumbnail and ripgrep
 	@command -v rg >/dev/null || $(MAKE) --no-print-directory system NEEDED=ripgrep
-	@go test -run "^$$" -bench . -benchtime 1x -timeout 60m ./core/... ./internal/runs ./e2e
+	@go test -run "^$$" -bench . -benchtime 1x -timeout 60m ./core/... ./internal/runs ./internal/assets ./e2e
 
 screenshots: build ## Draw docs/screenshots anew from the demo world
 	@AMBROSA_SCREENSHOTS=$(CURDIR)/docs/screenshots go test -count=1 -run TestScreenshots -v -timeout 10m ./e2e/

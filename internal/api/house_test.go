@@ -31,11 +31,11 @@ func TestMain(m *testing.M) { storetest.Main(m) }
 // house is a server that listens, with its own database and folders; nothing works in its background.
 type house struct {
 	*Server
-	t   *testing.T
+	t   testing.TB
 	url string
 }
 
-func newHouse(t *testing.T) *house {
+func newHouse(t testing.TB) *house {
 	t.Helper()
 	s, _ := storetest.New(t)
 	vault, err := assets.OpenVault(context.Background(), filepath.Join(t.TempDir(), "pictures"))

@@ -1,8 +1,12 @@
 package assets
 
 import (
+	"bytes"
+	"encoding/binary"
 	"errors"
 	"fmt"
+	"io"
+	"os"
 	"strings"
 	"sync"
 )
@@ -19,7 +23,7 @@ func failed(err error) error { return &libraryError{err.Error()} }
 
 // beside works on a picture among others. The library keeps what failed in one place for all threads, so where it fails
 // the picture is worked on once more, alone: then what is said is said of this one.
-func beside(work func() error) error {
+func beside(src Source, work func() error) error {
 	side.RLock()
 	err := work()
 	side.RUnlock()
@@ -32,15 +36,65 @@ func beside(work func() error) error {
 	if err = work(); !errors.As(err, &library) {
 		return err
 	}
+	if endMissing(src) {
+		return fmt.Errorf("%w: %s", ErrDamaged, cutOff)
+	}
 	return fmt.Errorf("%w: %s", ErrDamaged, words(library.says))
+}
+
+const cutOff = "it is cut off before its end"
+
+// endMissing reports whether a picture lacks the mark that ends it: EOI in JPEG (ISO/IEC 10918-1, B.1.1.3), IEND in PNG
+// (Third Edition, 11.2.5), the length that a RIFF file claims in WebP (RFC 9649, 2.3). Others have none that is as easily seen.
+func endMissing(src Source) bool {
+	const near = 64 << 10 // some programs write a little behind the end
+	head, tail, size, err := src.ends(16, near)
+	if err != nil {
+		return false
+	}
+	switch Detect(head).Name {
+	case "JPEG":
+		return !bytes.Contains(tail, []byte("\xff\xd9"))
+	case "PNG":
+		return !bytes.Contains(tail, []byte("IEND"))
+	case "WebP":
+		return int64(binary.LittleEndian.Uint32(head[4:]))+8 > size
+	}
+	return false
+}
+
+// ends gives a picture's first and last bytes, and how many it has.
+func (s Source) ends(first, last int) (head, tail []byte, size int64, err error) {
+	var r io.ReaderAt = bytes.NewReader(s.Bytes)
+	size = int64(len(s.Bytes))
+	if s.File != "" {
+		f, err := os.Open(s.File)
+		if err != nil {
+			return nil, nil, 0, err
+		}
+		defer f.Close()
+		info, err := f.Stat()
+		if err != nil {
+			return nil, nil, 0, err
+		}
+		r, size = f, info.Size()
+	}
+	head, tail = make([]byte, min(int64(first), size)), make([]byte, min(int64(last), size))
+	if _, err := r.ReadAt(head, 0); err != nil && err != io.EOF {
+		return nil, nil, 0, err
+	}
+	if _, err := r.ReadAt(tail, size-int64(len(tail))); err != nil && err != io.EOF {
+		return nil, nil, 0, err
+	}
+	return head, tail, size, nil
 }
 
 // causes are what the library says of damage, as far as its words tell kinds apart, and the trade's words for it.
 var causes = []struct{ words, signs string }{
-	{"it is cut off before its end", "premature|truncated|unexpected end|end of file|end of data|eof|read error|not enough|too short|out of order|insufficient"},
+	{cutOff, "premature|truncated|unexpected end|end of file|eof|not enough data|bad seek|outside of file"},
 	{"its checksum is wrong", "crc|checksum"},
-	{"its packed data is damaged", "zlib|inflate|decompress|huffman|corrupt|marker|code|lzw|bad data|bogus"},
-	{"its header is damaged", "header|ihdr|not a known|not in a known|unsupported|no such|dimension|invalid|exceed|limit|no frames|missing"},
+	{"its packed data is damaged", "zlib|inflate|decompress|huffman|corrupt|marker|lzw|bogus"},
+	{"its header is damaged", "header|ihdr|not in a known|unsupported|dimension|directory|no frames"},
 }
 
 func words(says string) string {
@@ -52,5 +106,5 @@ func words(says string) string {
 			}
 		}
 	}
-	return "its data can't be decoded"
+	return "its data is damaged"
 }

@@ -18,7 +18,7 @@ var Sizes = []int{480, 96}
 
 var (
 	// ErrDamaged is returned for a picture that can't be read to its end.
-	ErrDamaged = errors.New("the picture is damaged or cut off")
+	ErrDamaged = errors.New("the picture can't be read to its end")
 	// ErrTooLarge is returned for a picture with more pixels than the limit, before any is read.
 	ErrTooLarge = errors.New("the picture is too large")
 )
@@ -57,7 +57,7 @@ type Source struct {
 func Probe(ctx context.Context, src Source, maxPixels int64) (*Picture, error) {
 	start()
 	var p *Picture
-	err := beside(func() (err error) {
+	err := beside(src, func() (err error) {
 		p, err = probe(ctx, src, maxPixels)
 		return err
 	})

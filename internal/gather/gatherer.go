@@ -37,7 +37,7 @@ var (
 	// ErrKept is returned for removing a delivery that is taken in, or on which somebody decided something.
 	ErrKept = errors.New("the delivery is taken in or in use; it stays")
 	// ErrBytesGone is returned where the bytes of an upload are no longer on the server.
-	ErrBytesGone = errors.New("its bytes are gone from the server; open the delivery again and send the file again")
+	ErrBytesGone = errors.New("are gone from the server; open the delivery again and send the file again")
 	// ErrLarge is returned for an upload over the limit.
 	ErrLarge = errors.New("the file is larger than an upload may be")
 )

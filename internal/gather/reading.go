@@ -44,7 +44,7 @@ func (r *reader) uploads(uploads []query.Upload) error {
 func (r *reader) upload(u query.Upload) error {
 	f, err := os.Open(r.g.File(u.ID))
 	if errors.Is(err, fs.ErrNotExist) {
-		return fmt.Errorf("%s: %w", u.Path, ErrBytesGone)
+		return fmt.Errorf("the bytes of %s %w", u.Path, ErrBytesGone)
 	}
 	if err != nil {
 		return err

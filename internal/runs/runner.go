@@ -32,7 +32,7 @@ type Runner struct {
 const attempts = 8
 
 // noRoomPause is how long work that found the disk nearly full waits before it looks again.
-const noRoomPause = 20 * time.Second
+var noRoomPause = 20 * time.Second
 
 // pause is how long work waits after its n-th failed attempt: 5 s, 10 s, 20 s … up to 5 minutes.
 func pause(n int) time.Duration { return min(5*time.Minute, 5*time.Second<<min(n-1, 10)) }

@@ -1,0 +1,131 @@
+package runs
+
+import (
+	"archive/zip"
+	"bytes"
+	"context"
+	"image"
+	"image/png"
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"strings"
+	"testing"
+	"time"
+
+	"ambrosa/internal/assets"
+	"ambrosa/internal/gather"
+	"ambrosa/internal/store/storetest"
+)
+
+// What waits says why and until when, without the server's addresses and paths, and goes on when it can: by whichever
+// process is there then.
+func TestWaitingSaysWhy(t *testing.T) {
+	t.Setenv("AWS_ACCESS_KEY_ID", "x")
+	t.Setenv("AWS_SECRET_ACCESS_KEY", "y")
+	t.Setenv("AWS_MAX_ATTEMPTS", "1")
+	defer func(before time.Duration) { noRoomPause = before }(noRoomPause)
+	noRoomPause = time.Second
+	s, person := storetest.New(t)
+	gone := httptest.NewServer(http.NotFoundHandler())
+	gone.Close()
+	far, err := assets.OpenVault(ctx, "s3://pictures?region=x&use_path_style=true&endpoint="+gone.URL)
+	if err != nil {
+		t.Fatal(err)
+	}
+	near, err := assets.OpenVault(ctx, t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	folder := t.TempDir()
+	full := gather.DefaultLimits
+	full.Reserve = 1 << 60
+	// process works until what it should say is said.
+	process := func(vault *assets.Vault, limits gather.Limits, delivery int64, state string, says ...string) {
+		t.Helper()
+		g := &gather.Gatherer{Store: s, Vault: vault, Folder: folder, Limits: limits}
+		r, err := New(s, g)
+		if err != nil {
+			t.Fatal(err)
+		}
+		work, stop := context.WithCancel(ctx)
+		defer func() { stop(); r.Wait() }()
+		if err := r.Start(work); err != nil {
+			t.Fatal(err)
+		}
+		deadline := time.Now().Add(40 * time.Second)
+		for {
+			rows, err := s.Deliveries(ctx, &delivery)
+			if err != nil {
+				t.Fatal(err)
+			}
+			said := rows[0].State == state
+			for _, word := range says {
+				said = said && strings.Contains(rows[0].Note, word)
+			}
+			if said {
+				for _, secret := range []string{folder, "127.0.0.1", "s3:"} {
+					if strings.Contains(rows[0].Note, secret) {
+						t.Errorf("%q holds %s", rows[0].Note, secret)
+					}
+				}
+				return
+			}
+			if time.Now().After(deadline) {
+				t.Fatalf("it is %s, and says %q; want %s with %q", rows[0].State, rows[0].Note, state, says)
+			}
+			time.Sleep(50 * time.Millisecond)
+		}
+	}
+	// The one that asks for the work has room; the one that does it has not.
+	asks, err := New(s, &gather.Gatherer{Store: s, Folder: folder, Limits: gather.DefaultLimits})
+	if err != nil {
+		t.Fatal(err)
+	}
+	var archive, picture bytes.Buffer
+	if err := png.Encode(&picture, image.NewGray(image.Rect(0, 0, 40, 40))); err != nil {
+		t.Fatal(err)
+	}
+	w := zip.NewWriter(&archive)
+	f, err := w.Create("K1.png")
+	if err != nil {
+		t.Fatal(err)
+	}
+	f.Write(picture.Bytes())
+	w.Close()
+	d, err := asks.Gatherer.Begin(ctx, "test", person)
+	if err != nil {
+		t.Fatal(err)
+	}
+	id, err := asks.Gatherer.Announce(ctx, d, person, "a.zip", int64(archive.Len()))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := os.WriteFile(asks.Gatherer.File(id), archive.Bytes(), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	if err := asks.Gatherer.Close(ctx, d, false); err != nil {
+		t.Fatal(err)
+	}
+	process(near, full, d, "waiting", "disk is nearly full", "goes on by itself")
+	process(far, gather.DefaultLimits, d, "waiting", "place for pictures", "can't be reached", "tried again at")
+	process(near, gather.DefaultLimits, d, "ready")
+	// Bytes that are gone are not asked for again and again.
+	lost, err := asks.Gatherer.Begin(ctx, "lost", person)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if id, err = asks.Gatherer.Announce(ctx, lost, person, "b.png", 3); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.WriteFile(asks.Gatherer.File(id), []byte("abc"), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	if err := asks.Gatherer.Close(ctx, lost, false); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.Remove(asks.Gatherer.File(id)); err != nil {
+		t.Fatal(err)
+	}
+	process(near, gather.DefaultLimits, lost, "failed", "b.png", "bytes are gone", "open the delivery again")
+}
