@@ -3,11 +3,11 @@ INSERT INTO delivery (title, created_by) VALUES ($1, $2) RETURNING id;
 
 -- name: Deliveries :many
 SELECT d.id, d.title, d.state, d.note, d.created_at, d.finished_at, p.name AS created_by,
-    coalesce(u.files, 0)::int AS uploads, coalesce(least(u.bytes, 9223372036854775807), 0)::bigint AS upload_bytes,
+    coalesce(u.files, 0)::int AS uploads, least(coalesce(u.bytes, 0), 9223372036854775807)::bigint AS upload_bytes,
     coalesce(u.entries, 0)::int AS expected,
     coalesce(a.lines, 0)::int AS lines, coalesce(a.pictures, 0)::int AS pictures,
     coalesce(a.problems, 0)::int AS problems, coalesce(a.seen, 0)::int AS seen,
-    coalesce(least(a.bytes, 9223372036854775807), 0)::bigint AS bytes
+    least(coalesce(a.bytes, 0), 9223372036854775807)::bigint AS bytes
 FROM delivery d JOIN person p ON p.id = d.created_by
 LEFT JOIN LATERAL (SELECT count(*) files, sum(bytes) bytes,
         CASE WHEN bool_and(entries IS NOT NULL) THEN sum(entries) ELSE 0 END entries

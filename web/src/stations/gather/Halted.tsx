@@ -45,7 +45,7 @@ export function Halted({ delivery, mayEdit }: { delivery: Delivery; mayEdit: boo
           “{delivery.title}” and what was sent for it ({bytes(delivery.uploadBytes)}) are removed from the server.
           Pictures that were taken in already stay stored.
         </p>
-        <div className="row">
+        <div className="row answers">
           <span className="grow" />
           <Button onClick={() => setAsking(false)} data-autofocus>
             Keep it

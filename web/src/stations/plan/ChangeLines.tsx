@@ -1,5 +1,5 @@
 import { useInfiniteQuery } from '@tanstack/react-query';
-import { useMemo, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import type { Change } from '../../api/client';
 import { changesQuery } from '../../api/queries';
 import { Board } from '../../ui/Board';
@@ -18,6 +18,8 @@ export function ChangeLines({ plan, total, left, onAt }: Props) {
   const pages = useInfiniteQuery(changesQuery(plan, left));
   const changes = useMemo(() => pages.data?.pages.flat() ?? [], [pages.data]);
   const [at, setAt] = useState(0);
+  const current = changes[at];
+  useEffect(() => onAt(current), [current, onAt]);
   if (!pages.data) return <div className="hush">Reading the changes …</div>;
   if (changes.length === 0) return <Empty title={left ? 'No line was left alone.' : 'There is nothing to change.'} />;
   const owner = changes[0]?.subject === 'owner';
@@ -27,10 +29,7 @@ export function ChangeLines({ plan, total, left, onAt }: Props) {
       lines={changes.length}
       height={52}
       at={at}
-      onAt={(n) => {
-        setAt(n);
-        onAt(changes[n]);
-      }}
+      onAt={setAt}
       onMore={() => pages.hasNextPage && !pages.isFetching && void pages.fetchNextPage()}
       columns={
         owner
