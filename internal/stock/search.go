@@ -24,6 +24,7 @@ const (
 	mostWords  = 8   // of a question; further ones are not looked for
 	mostMet    = 100 // owners that are weighed against each other
 	few        = 3   // fewer found than this, and near ones are looked for
+	slice      = 400 // products, and variants, at the catalogue's beginning that are looked at first
 	nearTime   = 300 * time.Millisecond
 	nearLength = 48 // characters of a question that are compared with titles
 )
@@ -48,9 +49,10 @@ func said(table string) string {
 	return fmt.Sprintf("lower(%[1]s.sku || ' ' || %[1]s.barcode || ' ' || %[1]s.title || ' ' || %[1]s.options::text)", table)
 }
 
-// Search finds products and variants: by their exact SKU or barcode first, then those of which each word is said, also as
-// a variant of a product of which the others are, then, where few are found, near ones. Everything goes by index; the last
-// step, which may be slow, is bounded in time and in number.
+// Search finds products and variants: by their exact SKU or barcode, and those that begin with it; else those of which each
+// word is said, also as a variant of a product of which the others are; and where nothing is found, near ones. Words that are
+// so common that the catalogue's beginning holds enough of them are not looked for any further. The rest goes by index; the
+// last step, which may be slow, is bounded in time and in number.
 func Search(ctx context.Context, s *store.Store, text string, most int) ([]Found, error) {
 	words := strings.Fields(strings.ToLower(text))
 	words = words[:min(len(words), mostWords)]
@@ -61,29 +63,50 @@ func Search(ctx context.Context, s *store.Store, text string, most int) ([]Found
 	if err != nil {
 		return nil, err
 	}
-	sql, args := wordsSQL(words)
-	met, err := collect(ctx, s, sql, args...)
-	if err != nil {
-		return nil, err
+	// Each step is taken where fewer were found before.
+	type step struct {
+		fewer int
+		make  func() (string, []any)
 	}
-	ids = append(ids, met...)
-	if len(ids) < few {
-		near, err := near(ctx, s, text, words)
-		if err != nil {
+	steps := []step{
+		{most, func() (string, []any) { return commonSQL(words) }},
+		{most, func() (string, []any) { return wordsSQL(words) }},
+		{few, func() (string, []any) { return familySQL(words, most) }},
+	}
+	if len(ids) > 0 {
+		// A key that is met is what was meant; beside it stand those that begin with it.
+		steps = []step{{mostMet, func() (string, []any) { return beginsSQL, []any{escapeLike(catalogue.Identity(text)) + "%"} }}}
+	}
+	for _, step := range steps {
+		if len(ids) >= step.fewer {
+			break
+		}
+		if sql, args := step.make(); sql != "" {
+			met, err := collect(ctx, s, sql, args...)
+			if err != nil {
+				return nil, err
+			}
+			ids = append(ids, met...)
+		}
+	}
+	if len(ids) == 0 {
+		if ids, err = near(ctx, s, text, words); err != nil {
 			return nil, err
 		}
-		ids = append(ids, near...)
 	}
 	return weigh(ctx, s, ids, text, words, most)
 }
 
-const exactSQL = `SELECT id FROM owner WHERE identity = $1 UNION ALL SELECT id FROM owner WHERE barcode = ANY ($2) AND barcode <> ''`
+const (
+	exactSQL  = `SELECT id FROM owner WHERE identity = $1 UNION ALL SELECT id FROM owner WHERE barcode = ANY ($2) AND barcode <> ''`
+	beginsSQL = `SELECT id FROM owner WHERE identity LIKE $1 ORDER BY identity USING ~<~ LIMIT 100` // the order of the index owner_identity
+)
 
 // barcodeForms are the ways in which the barcode of a question may be written down.
 func barcodeForms(text string) []string {
 	digits, err := gtin.Parse(text)
 	if err != nil {
-		return nil
+		return []string{strings.TrimSpace(text)} // one that is no GTIN is written in one way
 	}
 	forms := []string{digits}
 	for _, length := range []int{13, 12, 8} {
@@ -97,44 +120,82 @@ func barcodeForms(text string) []string {
 // indexed reports whether a word is long enough for the index, which is over three letters in a row.
 func indexed(word string) bool { return utf8.RuneCountInString(word) >= 3 }
 
-// wordsSQL finds owners that say all words. Where none is long enough for the index, a SKU or barcode must begin with the first.
-func wordsSQL(words []string) (string, []any) {
-	var args []any
-	like := func(table, word string) string {
-		args = append(args, "%"+escapeLike(word)+"%")
-		return fmt.Sprintf("%s LIKE $%d", said(table), len(args))
-	}
-	all := func(table string, words []string) string {
-		conditions := make([]string, len(words))
-		for i, w := range words {
-			conditions[i] = like(table, w)
-		}
-		return strings.Join(conditions, " AND ")
-	}
-	if !slices.ContainsFunc(words, indexed) {
-		args = append(args, escapeLike(words[0])+"%")
-		rest := "true"
-		if len(words) > 1 {
-			rest = all("o", words[1:])
-		}
-		return fmt.Sprintf(`SELECT o.id FROM (SELECT * FROM owner WHERE identity LIKE $1 ORDER BY identity LIMIT 2000) o WHERE o.kind <> 'category' AND %s LIMIT %d`, rest, mostMet), args
-	}
-	branches := []string{fmt.Sprintf("(SELECT o.id FROM owner o WHERE o.kind <> 'category' AND %s LIMIT %d)", all("o", words), mostMet)}
-	if len(words) > 1 && len(words) <= 5 {
-		for i, word := range words {
-			others := slices.Delete(slices.Clone(words), i, i+1)
-			if slices.ContainsFunc(others, indexed) {
-				branches = append(branches, fmt.Sprintf(`(SELECT v.id FROM (SELECT o.id FROM owner o WHERE o.kind <> 'category' AND %s LIMIT %d) p JOIN owner v ON v.parent = p.id WHERE %s LIMIT %d)`,
-					all("o", others), mostMet, like("v", word), mostMet))
-			}
-		}
-	}
-	return strings.Join(branches, " UNION ALL "), args
+// arguments are those of a statement that is put together.
+type arguments []any
+
+func (a *arguments) like(table, word string) string {
+	*a = append(*a, "%"+escapeLike(word)+"%")
+	return fmt.Sprintf("%s LIKE $%d", said(table), len(*a))
 }
 
-// near finds a SKU one slip of the finger away, and titles that are like the question.
+// all says that an owner says all words.
+func (a *arguments) all(table string, words []string) string {
+	conditions := []string{table + ".kind <> 'category'"}
+	for _, w := range words {
+		conditions = append(conditions, a.like(table, w))
+	}
+	return strings.Join(conditions, " AND ")
+}
+
+// without gives the words but for one, and whether they can be looked for by the index.
+func without(words []string, i int) (others []string, ok bool) {
+	others = slices.Delete(slices.Clone(words), i, i+1)
+	return others, slices.ContainsFunc(others, indexed)
+}
+
+// commonSQL looks at the beginning of the catalogue.
+func commonSQL(words []string) (string, []any) {
+	var a arguments
+	return fmt.Sprintf(`SELECT o.id FROM ((SELECT * FROM owner WHERE kind = 'product' ORDER BY ordinal LIMIT %[1]d) UNION ALL (SELECT * FROM owner WHERE kind = 'variant' ORDER BY ordinal LIMIT %[1]d)) o
+		WHERE %[2]s LIMIT %[3]d`, slice, a.all("o", words), mostMet), a
+}
+
+// wordsSQL finds owners that say all words. Where none is long enough for the index, a SKU must begin with the first.
+func wordsSQL(words []string) (string, []any) {
+	var a arguments
+	if !slices.ContainsFunc(words, indexed) {
+		rest := a.all("o", words[1:])
+		a = append(a, escapeLike(words[0])+"%")
+		return fmt.Sprintf(`SELECT o.id FROM (SELECT * FROM owner WHERE identity LIKE $%d ORDER BY identity USING ~<~ LIMIT 2000) o WHERE %s LIMIT %d`, len(a), rest, mostMet), a
+	}
+	return fmt.Sprintf("SELECT o.id FROM owner o WHERE %s LIMIT %d", a.all("o", words), mostMet), a
+}
+
+// familySQL finds variants that say one of the words, of products that say the others. The last word is tried first, as
+// people name the variant behind its product.
+func familySQL(words []string, most int) (string, []any) {
+	var a arguments
+	var branches []string
+	for i := len(words) - 1; i >= 0 && len(words) <= 5; i-- {
+		if others, ok := without(words, i); ok {
+			branches = append(branches, fmt.Sprintf(`(SELECT v.id FROM (SELECT o.id FROM owner o WHERE %s LIMIT %d) p JOIN owner v ON v.parent = p.id WHERE %s LIMIT %d)`,
+				a.all("o", others), mostMet, a.like("v", words[i]), mostMet))
+		}
+	}
+	if len(branches) == 0 {
+		return "", nil
+	}
+	return fmt.Sprintf("SELECT id FROM (%s) f LIMIT %d", strings.Join(branches, " UNION ALL "), most), a
+}
+
+// butOneSQL finds owners that say all words but one: it may be misspelt.
+func butOneSQL(words []string) (string, []any) {
+	var a arguments
+	var branches []string
+	for i := range words {
+		if others, ok := without(words, i); ok {
+			branches = append(branches, fmt.Sprintf("(SELECT o.id FROM owner o WHERE %s LIMIT %d)", a.all("o", others), mostMet/len(words)))
+		}
+	}
+	return strings.Join(branches, " UNION ALL "), a
+}
+
+// near finds a SKU one slip of the finger away, owners that say all words but one, and titles that are like the question.
 func near(ctx context.Context, s *store.Store, text string, words []string) ([]int64, error) {
 	ids, err := collect(ctx, s, "SELECT id FROM owner WHERE identity = ANY ($1)", slips(catalogue.Identity(text)))
+	if sql, args := butOneSQL(words); err == nil && len(ids) == 0 && len(words) <= 5 && sql != "" {
+		ids, err = collect(ctx, s, sql, args...)
+	}
 	if err != nil || len(ids) > 0 || utf8.RuneCountInString(text) > nearLength || !slices.ContainsFunc(words, indexed) || !heavy.TryAcquire(1) {
 		return ids, err
 	}
@@ -143,7 +204,7 @@ func near(ctx context.Context, s *store.Store, text string, words []string) ([]i
 		if _, err := tx.Exec(ctx, fmt.Sprintf("SET LOCAL statement_timeout = %d", nearTime.Milliseconds())); err != nil {
 			return err
 		}
-		rows, err := tx.Query(ctx, fmt.Sprintf("SELECT o.id FROM owner o WHERE o.kind <> 'category' AND $1 <%% %s LIMIT %d", said("o"), mostMet), strings.ToLower(text))
+		rows, err := tx.Query(ctx, fmt.Sprintf("SELECT o.id FROM owner o WHERE o.kind <> 'category' AND $1 <%% %s LIMIT %d", said("o"), mostMet), pgx.QueryExecModeExec, strings.ToLower(text))
 		if err != nil {
 			return err
 		}
@@ -183,8 +244,9 @@ func slips(sku string) []string {
 	return all
 }
 
+// collect asks for owners. The statement is planned with its arguments: a plan for any pattern would not use the index.
 func collect(ctx context.Context, s *store.Store, sql string, args ...any) ([]int64, error) {
-	rows, err := s.Pool.Query(ctx, sql, args...)
+	rows, err := s.Pool.Query(ctx, sql, append([]any{pgx.QueryExecModeExec}, args...)...)
 	if err != nil {
 		return nil, err
 	}
