@@ -63,36 +63,32 @@ func Search(ctx context.Context, s *store.Store, text string, most int) ([]Found
 	if err != nil {
 		return nil, err
 	}
-	// Each step is taken where fewer were found before.
-	type step struct {
-		fewer int
-		make  func() (string, []any)
-	}
-	steps := []step{
-		{most, func() (string, []any) { return commonSQL(words) }},
-		{most, func() (string, []any) { return wordsSQL(words) }},
-		{few, func() (string, []any) { return familySQL(words, most) }},
-	}
 	if len(ids) > 0 {
 		// A key that is met is what was meant; beside it stand those that begin with it.
-		steps = []step{{mostMet, func() (string, []any) { return beginsSQL, []any{escapeLike(catalogue.Identity(text)) + "%"} }}}
-	}
-	for _, step := range steps {
-		if len(ids) >= step.fewer {
-			break
-		}
-		if sql, args := step.make(); sql != "" {
-			met, err := collect(ctx, s, sql, args...)
-			if err != nil {
-				return nil, err
-			}
-			ids = append(ids, met...)
-		}
-	}
-	if len(ids) == 0 {
-		if ids, err = near(ctx, s, text, words); err != nil {
+		begin, err := collect(ctx, s, beginsSQL, escapeLike(catalogue.Identity(text))+"%")
+		if err != nil {
 			return nil, err
 		}
+		return weigh(ctx, s, append(ids, begin...), text, words, most)
+	}
+	sql, args := commonSQL(words)
+	if ids, err = collect(ctx, s, sql, args...); err != nil {
+		return nil, err
+	}
+	if len(ids) < most {
+		sql, args = wordsSQL(words)
+		met, err := collect(ctx, s, sql, args...)
+		if err != nil {
+			return nil, err
+		}
+		ids = append(ids, met...)
+	}
+	if len(ids) < few {
+		more, err := further(ctx, s, text, words, len(ids) == 0)
+		if err != nil {
+			return nil, err
+		}
+		ids = append(ids, more...)
 	}
 	return weigh(ctx, s, ids, text, words, most)
 }
@@ -161,43 +157,46 @@ func wordsSQL(words []string) (string, []any) {
 	return fmt.Sprintf("SELECT o.id FROM owner o WHERE %s LIMIT %d", a.all("o", words), mostMet), a
 }
 
-// familySQL finds variants that say one of the words, of products that say the others. The last word is tried first, as
-// people name the variant behind its product.
-func familySQL(words []string, most int) (string, []any) {
-	var a arguments
-	var branches []string
-	for i := len(words) - 1; i >= 0 && len(words) <= 5; i-- {
-		if others, ok := without(words, i); ok {
-			branches = append(branches, fmt.Sprintf(`(SELECT v.id FROM (SELECT o.id FROM owner o WHERE %s LIMIT %d) p JOIN owner v ON v.parent = p.id WHERE %s LIMIT %d)`,
-				a.all("o", others), mostMet, a.like("v", words[i]), mostMet))
+// further finds variants that say one of the words, of products that say the others: the last word is tried first, as people
+// name the variant behind its product. Where that finds none, and near is asked for: a SKU one slip of the finger away, owners
+// that say all words but one, as it may be misspelt, and titles that are like the question.
+func further(ctx context.Context, s *store.Store, text string, words []string, near bool) ([]int64, error) {
+	if near && len(words) == 1 {
+		if ids, err := collect(ctx, s, "SELECT id FROM owner WHERE identity = ANY ($1)", slips(catalogue.Identity(text))); err != nil || len(ids) > 0 {
+			return ids, err
 		}
 	}
-	if len(branches) == 0 {
-		return "", nil
-	}
-	return fmt.Sprintf("SELECT id FROM (%s) f LIMIT %d", strings.Join(branches, " UNION ALL "), most), a
-}
-
-// butOneSQL finds owners that say all words but one: it may be misspelt.
-func butOneSQL(words []string) (string, []any) {
-	var a arguments
-	var branches []string
-	for i := range words {
-		if others, ok := without(words, i); ok {
-			branches = append(branches, fmt.Sprintf("(SELECT o.id FROM owner o WHERE %s LIMIT %d)", a.all("o", others), mostMet/len(words)))
+	var butOne []int64
+	for i := len(words) - 1; i >= 0 && len(words) <= 4; i-- {
+		others, ok := without(words, i)
+		if !ok {
+			continue
 		}
+		var a arguments
+		met, err := collect(ctx, s, fmt.Sprintf("SELECT o.id FROM owner o WHERE %s LIMIT %d", a.all("o", others), mostMet), a...)
+		if err != nil {
+			return nil, err
+		}
+		a = arguments{met}
+		variants, err := collect(ctx, s, fmt.Sprintf("SELECT v.id FROM owner v WHERE v.parent = ANY ($1) AND %s LIMIT %d", a.like("v", words[i]), mostMet), a...)
+		if err != nil || len(variants) > 0 {
+			return variants, err
+		}
+		butOne = append(butOne, met[:min(len(met), mostMet/len(words))]...)
 	}
-	return strings.Join(branches, " UNION ALL "), a
+	switch {
+	case !near:
+		return nil, nil
+	case len(butOne) > 0:
+		return butOne, nil
+	}
+	return likeTitles(ctx, s, text, words)
 }
 
-// near finds a SKU one slip of the finger away, owners that say all words but one, and titles that are like the question.
-func near(ctx context.Context, s *store.Store, text string, words []string) ([]int64, error) {
-	ids, err := collect(ctx, s, "SELECT id FROM owner WHERE identity = ANY ($1)", slips(catalogue.Identity(text)))
-	if sql, args := butOneSQL(words); err == nil && len(ids) == 0 && len(words) <= 5 && sql != "" {
-		ids, err = collect(ctx, s, sql, args...)
-	}
-	if err != nil || len(ids) > 0 || utf8.RuneCountInString(text) > nearLength || !slices.ContainsFunc(words, indexed) || !heavy.TryAcquire(1) {
-		return ids, err
+// likeTitles finds owners whose words are like the question.
+func likeTitles(ctx context.Context, s *store.Store, text string, words []string) (ids []int64, err error) {
+	if utf8.RuneCountInString(text) > nearLength || !slices.ContainsFunc(words, indexed) || !heavy.TryAcquire(1) {
+		return nil, nil
 	}
 	defer heavy.Release(1)
 	err = pgx.BeginFunc(ctx, s.Pool, func(tx pgx.Tx) error {
