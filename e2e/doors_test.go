@@ -82,7 +82,7 @@ func TestDoors(t *testing.T) {
 // The description of the interface is readable with what ships, and no page asks anybody else.
 func TestNothingFromOutside(t *testing.T) {
 	p := serve(t)
-	for path, want := range map[string]string{"/api/openapi.json": `"openapi":"3.1.0"`, "/healthz": "ok", "/metrics": "ambrosa_http_request_seconds"} {
+	for path, want := range map[string]string{"/api/openapi.json": `"openapi":"3.1.0"`, "/healthz": "ok", "/metrics": "ambrosa_http_request_seconds", "/readyz": "ok"} {
 		r, err := http.Get(p.url() + path)
 		if err != nil {
 			t.Fatal(err)
@@ -93,9 +93,21 @@ func TestNothingFromOutside(t *testing.T) {
 			t.Errorf("%s: %d %.200s", path, r.StatusCode, text)
 		}
 	}
+	p.me.load(table)
+	r, err := http.Get(p.url() + "/metrics")
+	if err != nil {
+		t.Fatal(err)
+	}
+	told, _ := io.ReadAll(r.Body)
+	r.Body.Close()
+	for _, metric := range []string{`ambrosa_runs{state="done"} 1`, `ambrosa_pool_connections{pool="requests",state="most"} 10`, `ambrosa_pool_connections{pool="work",state="most"} 14`, "ambrosa_pool_waits_total"} {
+		if !strings.Contains(string(told), metric) {
+			t.Errorf("/metrics does not tell %s", metric)
+		}
+	}
 	s := screen{t, browser(t)}
 	enter(t, s.ctx, p.url(), adminName, adminPassword)
-	for path, shows := range map[string]string{"/api/docs": "begin-delivery", "/gather": "No pictures", "/sheets": "Nothing is here yet", "/tidy": "Nothing is here yet", "/pair": "no delivery to pair", "/ledger": "Nothing has been changed"} {
+	for path, shows := range map[string]string{"/api/docs": "begin-delivery", "/gather": "No pictures", "/sheets": "Nothing is here yet", "/tidy": "Nothing is here yet", "/pair": "no delivery to pair", "/ledger": "products.csv"} {
 		s.do(chromedp.Navigate(p.url() + path))
 		if path == "/api/docs" {
 			s.sees("Open a delivery")

@@ -112,4 +112,18 @@ func TestPairingInterface(t *testing.T) {
 			t.Errorf("by barcode alone only what was decided by hand has an owner: %+v", c)
 		}
 	}
+	// An owner that is called otherwise is told to who has the board open, though no line changed.
+	p.me.load("sku,product,title\nPK-DLT-140-AMB,PK-DLT-140,Drift in amber\n")
+	var renamed struct {
+		Whole  bool
+		Owners []struct{ SKU, Label string }
+	}
+	p.me.do("GET", at("pairing?since="+last.Version), nil, &renamed)
+	told := false
+	for _, o := range renamed.Owners {
+		told = told || o.SKU == "PK-DLT-140-AMB" && o.Label == "Drift in amber, amber" || o.Label == "Drift in amber"
+	}
+	if renamed.Whole || !told {
+		t.Errorf("after a new title: %+v", renamed)
+	}
 }

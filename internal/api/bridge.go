@@ -3,6 +3,7 @@ package api
 import (
 	"bytes"
 	"context"
+	"io"
 	"net/http"
 	"net/url"
 	"time"
@@ -11,8 +12,9 @@ import (
 )
 
 // bridge serves a net/http handler behind Fiber: the request's body is streamed, the answer, which is small, is held. The
-// request has a context of its own that ends with it: the framework's ends only when the server stops.
-func bridge(c *fiber.Ctx, handler http.Handler) error {
+// request has a context of its own that ends with it: the framework's ends only when the server stops. check, where there is
+// one, is asked again and again while the body comes, and ends it by its error.
+func bridge(c *fiber.Ctx, handler http.Handler, check func() error) error {
 	ctx, cancel := context.WithCancel(c.UserContext())
 	defer cancel()
 	address, err := url.ParseRequestURI(string(c.Request().RequestURI()))
@@ -22,6 +24,9 @@ func bridge(c *fiber.Ctx, handler http.Handler) error {
 	body := c.Context().RequestBodyStream()
 	if body == nil {
 		body = bytes.NewReader(nil)
+	}
+	if check != nil {
+		body = &checkedBody{r: body, check: check}
 	}
 	r, err := http.NewRequestWithContext(ctx, c.Method(), address.String(), body)
 	if err != nil {
@@ -43,6 +48,27 @@ func bridge(c *fiber.Ctx, handler http.Handler) error {
 	}
 	c.Response().SetBody(w.body.Bytes())
 	return nil
+}
+
+// checkedBody asks once in so many bytes whether more may come.
+type checkedBody struct {
+	r     io.Reader
+	check func() error
+	since int
+}
+
+const checkEvery = 32 << 20
+
+func (b *checkedBody) Read(p []byte) (int, error) {
+	if b.since >= checkEvery {
+		if err := b.check(); err != nil {
+			return 0, err
+		}
+		b.since = 0
+	}
+	n, err := b.r.Read(p)
+	b.since += n
+	return n, err
 }
 
 // heldAnswer is an http.ResponseWriter that keeps what is written until the handler has ended.

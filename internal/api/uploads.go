@@ -48,7 +48,7 @@ func (s *Server) uploads(app *fiber.App, api huma.API) {
 		if err := s.Gatherer.Room(); err != nil {
 			return fiber.NewError(fiber.StatusInsufficientStorage, sentence(err.Error()))
 		}
-		err := bridge(c, served)
+		err := bridge(c, served, s.Gatherer.Room)
 		// Where it lies is told as a path: what the request's headers say of host and scheme may be anybody's word.
 		if at := string(c.Response().Header.Peek(fiber.HeaderLocation)); at != "" {
 			c.Set(fiber.HeaderLocation, uploadsPath+at[strings.LastIndexByte(at, '/')+1:])
@@ -77,9 +77,9 @@ func (s *Server) uploads(app *fiber.App, api huma.API) {
 				return fiber.NewError(fiber.StatusInsufficientStorage, sentence(err.Error()))
 			}
 		}
-		return bridge(c, served)
+		return bridge(c, served, s.Gatherer.Room)
 	}
-	s.plain(app, api, operation(people.Editor, http.MethodOptions, uploadsPath, "describe-uploads", "What of the tus protocol is spoken, and the largest upload"), func(c *fiber.Ctx) error { return bridge(c, served) })
+	s.plain(app, api, operation(people.Editor, http.MethodOptions, uploadsPath, "describe-uploads", "What of the tus protocol is spoken, and the largest upload"), func(c *fiber.Ctx) error { return bridge(c, served, nil) })
 	ofOne := uploadsPath + "{id}"
 	s.plain(app, api, operation(people.Editor, http.MethodPost, uploadsPath, "create-upload", "Announce a file, by the tus protocol 1.0.0; its first bytes may come with it"), create)
 	s.plain(app, api, operation(people.Editor, http.MethodHead, ofOne, "ask-upload", "How much of a file has come"), one)

@@ -2,7 +2,9 @@ package api
 
 import (
 	"encoding/base64"
+	"errors"
 	"fmt"
+	"io"
 	"os"
 	"path/filepath"
 	"runtime"
@@ -10,6 +12,7 @@ import (
 	"testing"
 	"time"
 
+	"ambrosa/internal/gather"
 	"ambrosa/internal/people"
 )
 
@@ -149,3 +152,22 @@ func TestUploadsLeaveNothing(t *testing.T) {
 		runtime.Gosched()
 	}
 }
+
+// What streams in is asked about again and again, and ends where there is no more room.
+func TestBodyIsCheckedOnItsWay(t *testing.T) {
+	asked := 0
+	b := &checkedBody{r: io.LimitReader(zeros{}, 10*checkEvery), check: func() error {
+		if asked++; asked == 3 {
+			return gather.ErrNoRoom
+		}
+		return nil
+	}}
+	n, err := io.Copy(io.Discard, b)
+	if !errors.Is(err, gather.ErrNoRoom) || n < 3*checkEvery || n > 4*checkEvery {
+		t.Errorf("%d bytes came, %v", n, err)
+	}
+}
+
+type zeros struct{}
+
+func (zeros) Read(p []byte) (int, error) { return len(p), nil }

@@ -103,14 +103,10 @@ func (v *Vault) Open(ctx context.Context, key string) (r io.ReadCloser, size int
 	return reader, reader.Size(), nil
 }
 
-// Has reports whether a picture's own bytes and its derivatives lie here; sha as bytes.
+// Has reports whether a picture's own bytes and its large derivative lie here; sha as bytes. It asks twice.
 func (v *Vault) Has(ctx context.Context, sha []byte) (bool, error) {
 	name := hex.EncodeToString(sha)
-	keys := []string{OriginalKey(name)}
-	for _, size := range Sizes {
-		keys = append(keys, DerivativeKey(name, size))
-	}
-	for _, key := range keys {
+	for _, key := range []string{OriginalKey(name), DerivativeKey(name, Sizes[0])} {
 		if there, err := v.bucket.Exists(ctx, key); err != nil {
 			return false, unwell(err)
 		} else if !there {

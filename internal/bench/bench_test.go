@@ -228,7 +228,7 @@ func TestCatalogueChanges(t *testing.T) {
 	if err := st.Decide(ctx, st.delivery, st.person, []Decision{{Arrival: st.arrivals["mystery.jpg"], Owners: []Share{{Owner: st.sku("PK-160")}}}}); err != nil {
 		t.Fatal(err)
 	}
-	st.expect(map[string]string{"mystery.jpg": "unclaimed PK-160.2 by mo"})
+	st.expect(map[string]string{"mystery.jpg": "unclaimed PK-160.1 by mo"})
 	// The import is undone: the owner under the claim and the decision is gone.
 	undo, err := st.Runner.PlanUndo(ctx, 2, st.person)
 	if err != nil {
@@ -241,7 +241,7 @@ func TestCatalogueChanges(t *testing.T) {
 		t.Fatal(err)
 	}
 	st.run(redo)
-	st.expect(map[string]string{"PK-160.jpg": "sure PK-160.1", "mystery.jpg": "unclaimed PK-160.2 by mo", "PK-150.jpg": "sure PK-150.1"})
+	st.expect(map[string]string{"PK-160.jpg": "sure PK-160.2", "mystery.jpg": "unclaimed PK-160.1 by mo", "PK-150.jpg": "sure PK-150.1"})
 }
 
 // What a picture looks like is pointed out and changes no grade: another colour than its variant's, and the same picture

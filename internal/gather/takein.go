@@ -192,7 +192,7 @@ func (g *Gatherer) work(ctx context.Context, delivery int64, b *batch) error {
 }
 
 // known tells which pictures of a batch are in the vault already. One whose bytes are lost is not: it is stored anew. Cost:
-// one question to the vault a picture that has come before.
+// two questions to the vault a picture that has come before.
 func (g *Gatherer) known(ctx context.Context, b *batch) (map[string]bool, error) {
 	var shas [][]byte
 	for _, it := range b.items {
@@ -206,7 +206,7 @@ func (g *Gatherer) known(ctx context.Context, b *batch) (map[string]bool, error)
 	}
 	there := make([]bool, len(rows))
 	group, ctx := errgroup.WithContext(ctx)
-	group.SetLimit(8)
+	group.SetLimit(32) // it mostly waits for the network
 	for i, sha := range rows {
 		group.Go(func() (err error) {
 			there[i], err = g.Vault.Has(ctx, sha)

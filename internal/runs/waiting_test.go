@@ -127,5 +127,5 @@ func TestWaitingSaysWhy(t *testing.T) {
 	if err := os.Remove(asks.Gatherer.File(id)); err != nil {
 		t.Fatal(err)
 	}
-	process(near, gather.DefaultLimits, lost, "failed", "b.png", "bytes are gone", "open the delivery again")
+	process(near, gather.DefaultLimits, lost, "failed", "The bytes of b.png are gone", "open the delivery again")
 }
