@@ -8,6 +8,7 @@ import (
 	"log/slog"
 	"math/rand/v2"
 	"strings"
+	"sync/atomic"
 	"time"
 
 	"ambrosa/internal/store/query"
@@ -30,7 +31,7 @@ type Store struct {
 	Worker int32 // number of the advisory lock by which others see that this process lives
 	url    string
 	name   string
-	other  *Store // the one that this is a view beside, or that is one beside this
+	other  *atomic.Pointer[Store] // the one that this is a view beside, or that is one beside this
 	hub    *hub
 	gone   <-chan struct{}
 }
@@ -57,7 +58,7 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Store{Queries: query.New(pool), Pool: pool, Worker: rand.Int32N(1<<30) + 1, url: url, name: "work", hub: &hub{}, gone: ctx.Done()}
+	s := &Store{Queries: query.New(pool), Pool: pool, Worker: rand.Int32N(1<<30) + 1, url: url, name: "work", other: &atomic.Pointer[Store]{}, hub: &hub{}, gone: ctx.Done()}
 	if err := s.migrate(ctx); err != nil {
 		pool.Close()
 		return nil, err
@@ -78,8 +79,9 @@ func (s *Store) ForRequests(ctx context.Context) (*Store, error) {
 		return nil, err
 	}
 	requests := *s
-	requests.Queries, requests.Pool, requests.name, requests.other = query.New(pool), pool, "requests", s
-	s.other = &requests
+	requests.Queries, requests.Pool, requests.name, requests.other = query.New(pool), pool, "requests", &atomic.Pointer[Store]{}
+	requests.other.Store(s)
+	s.other.Store(&requests)
 	return &requests, nil
 }
 
@@ -99,16 +101,16 @@ func connect(ctx context.Context, url string, most int32, limit time.Duration) (
 // Close ends the connections.
 func (s *Store) Close() {
 	s.Pool.Close()
-	if s.other != nil {
-		s.other.Pool.Close()
+	if other := s.other.Load(); other != nil {
+		other.Pool.Close()
 	}
 }
 
 // Pools are the pools by name, for those who watch the server.
 func (s *Store) Pools() map[string]*pgxpool.Stat {
 	pools := map[string]*pgxpool.Stat{s.name: s.Pool.Stat()}
-	if s.other != nil {
-		pools[s.other.name] = s.other.Pool.Stat()
+	if other := s.other.Load(); other != nil {
+		pools[other.name] = other.Pool.Stat()
 	}
 	return pools
 }
@@ -181,6 +183,11 @@ func (s *Store) listen(ctx context.Context, ready chan<- error) {
 			}
 		}
 		slog.Warn("lost the connection that listens", "error", err)
+		// Where the server died the others are lost too: none of them is handed out any more.
+		s.Pool.Reset()
+		if other := s.other.Load(); other != nil {
+			other.Pool.Reset()
+		}
 		select {
 		case <-ctx.Done():
 		case <-time.After(time.Second):
