@@ -49,7 +49,7 @@ func bySession(op huma.Operation) huma.Operation {
 func (s *Server) plain(app *fiber.App, api huma.API, op huma.Operation, handler fiber.Handler) {
 	op.Responses = map[string]*huma.Response{"default": {Description: "See the summary."}}
 	api.OpenAPI().AddOperation(&op)
-	app.Add(op.Method, strings.NewReplacer("{", ":", "}", "").Replace(op.Path), func(c *fiber.Ctx) error {
+	app.Add(op.Method, routed(op.Path), func(c *fiber.Ctx) error {
 		if err := s.admit(c, &op); err != nil {
 			return err
 		}
@@ -80,14 +80,7 @@ func (s *Server) admit(c *fiber.Ctx, op *huma.Operation) error {
 	if needed == people.Anybody {
 		return nil
 	}
-	var p people.Person
-	var err error
-	token, byToken := bearer(c.Get(fiber.HeaderAuthorization))
-	if byToken {
-		p, err = s.Register.ByToken(c.UserContext(), token)
-	} else {
-		p, err = s.Register.BySession(c.UserContext(), c.Cookies(sessionCookie))
-	}
+	p, byToken, err := s.whoAsks(c.UserContext(), c.Cookies(sessionCookie), c.Get(fiber.HeaderAuthorization))
 	switch {
 	case errors.Is(err, people.ErrUnknown):
 		return fiber.NewError(fiber.StatusUnauthorized, sentence(err.Error()))
@@ -107,10 +100,19 @@ func (s *Server) admit(c *fiber.Ctx, op *huma.Operation) error {
 	return nil
 }
 
-// bearer gives the token of an Authorization header (RFC 6750, section 2.1).
-func bearer(authorization string) (token string, ok bool) {
-	return strings.CutPrefix(authorization, "Bearer ")
+// whoAsks finds a person by the bearer token of an Authorization header (RFC 6750, section 2.1), or by session. people.ErrUnknown
+// where neither is good.
+func (s *Server) whoAsks(ctx context.Context, session, authorization string) (p people.Person, byToken bool, err error) {
+	if token, ok := strings.CutPrefix(authorization, "Bearer "); ok {
+		p, err = s.Register.ByToken(ctx, token)
+		return p, true, err
+	}
+	p, err = s.Register.BySession(ctx, session)
+	return p, false, err
 }
+
+// routed writes a described path as the router wants it: {id} as :id.
+func routed(path string) string { return strings.NewReplacer("{", ":", "}", "").Replace(path) }
 
 // checkDoors returns an error for an operation that states no role, and for an address under /api that no operation
 // describes: neither may be served.
@@ -123,7 +125,7 @@ func checkDoors(app *fiber.App, api huma.API) error {
 			if op == nil {
 				continue
 			}
-			described[method+" "+strings.NewReplacer("{", ":", "}", "").Replace(path)] = true
+			described[method+" "+routed(path)] = true
 			if _, ok := op.Metadata[roleNeeded].(people.Role); !ok {
 				missing = append(missing, method+" "+path)
 			}

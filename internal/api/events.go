@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"time"
 
-	"ambrosa/internal/people"
 	"ambrosa/internal/store"
 
 	"github.com/gofiber/fiber/v2"
@@ -74,13 +73,7 @@ func (s *Server) stillGood(c *fiber.Ctx) func() bool {
 	return func() bool {
 		ctx, cancel := context.WithTimeout(ctx, 5*time.Second)
 		defer cancel()
-		var now people.Person
-		var err error
-		if token, ok := bearer(authorization); ok {
-			now, err = s.Register.ByToken(ctx, token)
-		} else {
-			now, err = s.Register.BySession(ctx, session)
-		}
+		now, _, err := s.whoAsks(ctx, session, authorization)
 		return err == nil && now.ID == before.ID
 	}
 }

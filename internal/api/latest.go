@@ -9,7 +9,7 @@ import (
 // the next letter of a search says so.
 type latest struct {
 	mu sync.Mutex
-	of map[latestKey]*context.CancelCauseFunc
+	of map[latestKey]*context.CancelFunc
 }
 
 type latestKey struct {
@@ -23,19 +23,19 @@ func (l *latest) begin(ctx context.Context, person int64, page string) (_ contex
 	if page == "" {
 		return ctx, func() {}
 	}
-	ctx, cancel := context.WithCancelCause(ctx)
+	ctx, cancel := context.WithCancel(ctx)
 	key := latestKey{person, page}
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	if l.of == nil {
-		l.of = map[latestKey]*context.CancelCauseFunc{}
+		l.of = map[latestKey]*context.CancelFunc{}
 	}
 	if before := l.of[key]; before != nil {
-		(*before)(errReplaced)
+		(*before)()
 	}
 	l.of[key] = &cancel
 	return ctx, func() {
-		cancel(nil)
+		cancel()
 		l.mu.Lock()
 		defer l.mu.Unlock()
 		if l.of[key] == &cancel {

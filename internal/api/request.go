@@ -1,6 +1,7 @@
 package api
 
 import (
+	"ambrosa/internal/store"
 	"context"
 	"crypto/rand"
 	"encoding/hex"
@@ -14,7 +15,6 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humafiber"
 	"github.com/gofiber/fiber/v2"
-	"github.com/jackc/pgx/v5/pgconn"
 )
 
 const requestID = "X-Request-Id"
@@ -74,17 +74,14 @@ func survive(c *fiber.Ctx) (err error) {
 	return c.Next()
 }
 
-var (
-	errPanic    = errors.New("a handler panicked")
-	errReplaced = errors.New("a newer request took the place of this one")
-)
+var errPanic = errors.New("a handler panicked")
 
 // told gives the status and the words for an error. What is not the user's is logged with the request's id, not told.
 func told(c *fiber.Ctx, err error) (status int, detail string) {
 	if f := (*fiber.Error)(nil); errors.As(err, &f) {
 		return f.Code, f.Message
 	}
-	if pg := (*pgconn.PgError)(nil); errors.As(err, &pg) && pg.Code == "57014" && c.UserContext().Err() == nil {
+	if store.TookTooLong(err) && c.UserContext().Err() == nil {
 		c.Set(fiber.HeaderRetryAfter, "5")
 		return fiber.StatusServiceUnavailable, "This took too long and was ended. Try again in a moment, or ask for less."
 	}

@@ -44,11 +44,15 @@ func (s *Server) uploads(app *fiber.App, api huma.API) {
 		panic(err) // only for a wrong configuration above
 	}
 	served := http.StripPrefix(uploadsPath, handler)
-	create := func(c *fiber.Ctx) error {
+	// receive takes bytes as long as there is room for them.
+	receive := func(c *fiber.Ctx) error {
 		if err := s.Gatherer.Room(); err != nil {
 			return fiber.NewError(fiber.StatusInsufficientStorage, sentence(err.Error()))
 		}
-		err := bridge(c, served, s.Gatherer.Room)
+		return bridge(c, served, s.Gatherer.Room)
+	}
+	create := func(c *fiber.Ctx) error {
+		err := receive(c)
 		// Where it lies is told as a path: what the request's headers say of host and scheme may be anybody's word.
 		if at := string(c.Response().Header.Peek(fiber.HeaderLocation)); at != "" {
 			c.Set(fiber.HeaderLocation, uploadsPath+at[strings.LastIndexByte(at, '/')+1:])
@@ -73,11 +77,9 @@ func (s *Server) uploads(app *fiber.App, api huma.API) {
 			return fiber.NewError(fiber.StatusConflict, sentence(gather.ErrNotOpen.Error()))
 		}
 		if c.Method() == fiber.MethodPatch {
-			if err := s.Gatherer.Room(); err != nil {
-				return fiber.NewError(fiber.StatusInsufficientStorage, sentence(err.Error()))
-			}
+			return receive(c)
 		}
-		return bridge(c, served, s.Gatherer.Room)
+		return bridge(c, served, nil)
 	}
 	s.plain(app, api, operation(people.Editor, http.MethodOptions, uploadsPath, "describe-uploads", "What of the tus protocol is spoken, and the largest upload"), func(c *fiber.Ctx) error { return bridge(c, served, nil) })
 	ofOne := uploadsPath + "{id}"

@@ -7,7 +7,6 @@ import (
 
 	"ambrosa/core/catalogue"
 	"ambrosa/core/change"
-	"ambrosa/internal/store"
 	"ambrosa/internal/store/query"
 )
 
@@ -15,7 +14,7 @@ import (
 // has already are not asked about. Nothing is locked, so it is a look, not a promise.
 func (r *Runner) Conflicts(ctx context.Context, rows []query.PlanChangesRow) (map[int32]string, error) {
 	why := map[int32]string{}
-	var pictures, owners, grounds []int64
+	var pictures, owners []int64
 	var identities []string
 	before, after := map[int32]*catalogue.Owner{}, map[int32]*catalogue.Owner{}
 	for _, c := range rows {
@@ -31,7 +30,6 @@ func (r *Runner) Conflicts(ctx context.Context, rows []query.PlanChangesRow) (ma
 			before[c.Seq], after[c.Seq] = was, will
 			owners = append(owners, c.OwnerID)
 			if will != nil {
-				grounds = append(grounds, will.Parent, will.Category)
 				identities = append(identities, record(c.OwnerID, *will).Identity)
 			}
 		}
@@ -40,23 +38,13 @@ func (r *Runner) Conflicts(ctx context.Context, rows []query.PlanChangesRow) (ma
 	if err != nil {
 		return nil, err
 	}
-	records, err := r.Store.OwnerRecords(ctx, slices.Concat(pictures, owners, grounds))
+	there, err := standingOwners(ctx, r.Store.Queries, slices.Concat(pictures, owners))
 	if err != nil {
 		return nil, err
 	}
-	there := map[int64]catalogue.Owner{}
-	for _, o := range records {
-		if there[o.ID], err = store.CatalogueOwner(o); err != nil {
-			return nil, err
-		}
-	}
-	named, err := r.Store.OwnersNamed(ctx, identities)
+	holder, err := ownersNamed(ctx, r.Store.Queries, identities)
 	if err != nil {
 		return nil, err
-	}
-	holder := map[string]int64{}
-	for _, n := range named {
-		holder[*n.Identity] = n.ID
 	}
 	for _, c := range rows {
 		if c.Made {
@@ -76,14 +64,18 @@ func (r *Runner) Conflicts(ctx context.Context, rows []query.PlanChangesRow) (ma
 			continue
 		}
 		was, will := before[c.Seq], after[c.Seq]
-		switch taken := will != nil && holder[record(c.OwnerID, *will).Identity] > 0 && holder[record(c.OwnerID, *will).Identity] != c.OwnerID; {
+		var has int64 // the SKU that shall be
+		if will != nil {
+			has = holder[record(c.OwnerID, *will).Identity]
+		}
+		switch {
 		case was == nil && stands:
 			why[c.Seq] = thereSince
 		case was != nil && !stands:
 			why[c.Seq] = goneSince
 		case was != nil && !now.Equal(withID(*was, c.OwnerID)):
 			why[c.Seq] = changedSince
-		case taken:
+		case has != 0 && has != c.OwnerID:
 			why[c.Seq] = takenSince
 		}
 	}

@@ -70,10 +70,6 @@ func (w *writer) make(ctx context.Context, rows []query.ChunkChangesRow) error {
 		if err != nil {
 			return err
 		}
-		standing, err := w.owners(ctx, ownerIDs(now))
-		if err != nil {
-			return err
-		}
 		grounded := slices.DeleteFunc(slices.Clone(level), func(r ownerRecord) bool { return !ground(r) })
 		inserted, err := w.tx.Query(ctx, `INSERT INTO owner (id, kind, parent, category, sku, identity, barcode, title, options, ordinal) `+
 			ownerColumns+` ON CONFLICT DO NOTHING RETURNING id`, encode(grounded))
@@ -88,8 +84,22 @@ func (w *writer) make(ctx context.Context, rows []query.ChunkChangesRow) error {
 		for _, id := range made {
 			done[id] = true
 		}
-		for i, c := range now {
+		var missing []int64
+		for _, c := range now {
 			delete(pending, c.OwnerID)
+			if !done[c.OwnerID] {
+				missing = append(missing, c.OwnerID)
+			}
+		}
+		rows = later
+		if len(missing) == 0 {
+			continue
+		}
+		standing, err := standingOwners(ctx, w.q, missing)
+		if err != nil {
+			return err
+		}
+		for i, c := range now {
 			_, stands := standing[c.OwnerID]
 			switch {
 			case done[c.OwnerID]:
@@ -101,7 +111,6 @@ func (w *writer) make(ctx context.Context, rows []query.ChunkChangesRow) error {
 				w.why[c.Seq] = takenSince
 			}
 		}
-		rows = later
 	}
 	return nil
 }
@@ -120,27 +129,16 @@ func (w *writer) ground(ctx context.Context, records []ownerRecord) (func(ownerR
 	return func(r ownerRecord) bool { return there[r.Parent] && there[r.Category] }, nil
 }
 
-// named tells who has the SKUs of records now.
-func (w *writer) named(ctx context.Context, records []ownerRecord) (map[string]int64, error) {
-	identities := make([]string, len(records))
-	for i, r := range records {
-		identities[i] = r.Identity
+// unchanged locks the owners of lines and gives each whose owner stands as the plan found it to do, with what shall stand.
+func (w *writer) unchanged(ctx context.Context, rows []query.ChunkChangesRow, do func(c query.ChunkChangesRow, after *catalogue.Owner)) error {
+	ids := ownerIDs(rows)
+	if _, err := w.lock(ctx, ids); err != nil {
+		return err
 	}
-	rows, err := w.q.OwnersNamed(ctx, identities)
-	has := make(map[string]int64, len(rows))
-	for _, r := range rows {
-		has[*r.Identity] = r.ID
-	}
-	return has, err
-}
-
-func (w *writer) alter(ctx context.Context, rows []query.ChunkChangesRow) error {
-	standing, err := w.owners(ctx, ownerIDs(rows))
+	standing, err := standingOwners(ctx, w.q, ids)
 	if err != nil {
 		return err
 	}
-	var records []ownerRecord
-	var lines []int32
 	for _, c := range rows {
 		var before, after *catalogue.Owner
 		if err := decode(c, &before, &after); err != nil {
@@ -152,14 +150,30 @@ func (w *writer) alter(ctx context.Context, rows []query.ChunkChangesRow) error 
 		} else if !now.Equal(*before) {
 			w.why[c.Seq] = changedSince
 		} else {
-			records, lines = append(records, record(c.OwnerID, *after)), append(lines, c.Seq)
+			do(c, after)
 		}
+	}
+	return nil
+}
+
+func (w *writer) alter(ctx context.Context, rows []query.ChunkChangesRow) error {
+	var records []ownerRecord
+	var lines []int32
+	err := w.unchanged(ctx, rows, func(c query.ChunkChangesRow, after *catalogue.Owner) {
+		records, lines = append(records, record(c.OwnerID, *after)), append(lines, c.Seq)
+	})
+	if err != nil {
+		return err
 	}
 	ground, err := w.ground(ctx, records)
 	if err != nil {
 		return err
 	}
-	named, err := w.named(ctx, records)
+	identities := make([]string, len(records))
+	for i, r := range records {
+		identities[i] = r.Identity
+	}
+	named, err := ownersNamed(ctx, w.q, identities)
 	if err != nil {
 		return err
 	}
@@ -181,24 +195,9 @@ func (w *writer) alter(ctx context.Context, rows []query.ChunkChangesRow) error 
 
 // remove takes owners out that nothing stands on any more, but for what goes with them.
 func (w *writer) remove(ctx context.Context, rows []query.ChunkChangesRow) error {
-	standing, err := w.owners(ctx, ownerIDs(rows))
-	if err != nil {
-		return err
-	}
 	going := map[int64]int32{}
-	for _, c := range rows {
-		var before, after *catalogue.Owner
-		if err := decode(c, &before, &after); err != nil {
-			return err
-		}
-		before.ID = c.OwnerID
-		if now, ok := standing[c.OwnerID]; !ok {
-			w.why[c.Seq] = goneSince
-		} else if !now.Equal(*before) {
-			w.why[c.Seq] = changedSince
-		} else {
-			going[c.OwnerID] = c.Seq
-		}
+	if err := w.unchanged(ctx, rows, func(c query.ChunkChangesRow, _ *catalogue.Owner) { going[c.OwnerID] = c.Seq }); err != nil {
+		return err
 	}
 	for {
 		ids := make([]int64, 0, len(going))
@@ -226,11 +225,9 @@ func (w *writer) remove(ctx context.Context, rows []query.ChunkChangesRow) error
 	}
 }
 
-func (w *writer) owners(ctx context.Context, ids []int64) (map[int64]catalogue.Owner, error) {
-	if _, err := w.lock(ctx, ids); err != nil {
-		return nil, err
-	}
-	rows, err := w.q.OwnerRecords(ctx, ids)
+// standingOwners gives owners as they stand now; those that are gone are missing.
+func standingOwners(ctx context.Context, q *query.Queries, ids []int64) (map[int64]catalogue.Owner, error) {
+	rows, err := q.OwnerRecords(ctx, ids)
 	if err != nil {
 		return nil, err
 	}
@@ -241,4 +238,14 @@ func (w *writer) owners(ctx context.Context, ids []int64) (map[int64]catalogue.O
 		}
 	}
 	return standing, nil
+}
+
+// ownersNamed tells who has SKUs now, by the form in which they are the same.
+func ownersNamed(ctx context.Context, q *query.Queries, identities []string) (map[string]int64, error) {
+	rows, err := q.OwnersNamed(ctx, identities)
+	has := make(map[string]int64, len(rows))
+	for _, r := range rows {
+		has[*r.Identity] = r.ID
+	}
+	return has, err
 }

@@ -3,7 +3,6 @@ package stock
 import (
 	"context"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -15,7 +14,6 @@ import (
 	"ambrosa/internal/store"
 
 	"github.com/jackc/pgx/v5"
-	"github.com/jackc/pgx/v5/pgconn"
 	"golang.org/x/sync/semaphore"
 )
 
@@ -210,7 +208,7 @@ func likeTitles(ctx context.Context, s *store.Store, text string, words []string
 		ids, err = pgx.CollectRows(rows, pgx.RowTo[int64])
 		return err
 	})
-	if pg := (*pgconn.PgError)(nil); errors.As(err, &pg) && pg.Code == "57014" && ctx.Err() == nil {
+	if store.TookTooLong(err) && ctx.Err() == nil {
 		return nil, nil // too common to tell what is near
 	}
 	return ids, err

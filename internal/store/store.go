@@ -4,6 +4,7 @@ package store
 import (
 	"context"
 	"embed"
+	"errors"
 	"fmt"
 	"log/slog"
 	"math/rand/v2"
@@ -14,6 +15,7 @@ import (
 	"ambrosa/internal/store/query"
 
 	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/pressly/goose/v3"
@@ -96,6 +98,13 @@ func connect(ctx context.Context, url string, most int32, limit time.Duration) (
 		config.ConnConfig.RuntimeParams["idle_in_transaction_session_timeout"] = fmt.Sprint(10 * limit.Milliseconds())
 	}
 	return pgxpool.NewWithConfig(ctx, config)
+}
+
+// TookTooLong reports whether the server ended a statement, as it does at its time limit: SQLSTATE 57014, query_canceled. Source:
+// PostgreSQL 15, appendix A. A statement whose request has ended looks the same.
+func TookTooLong(err error) bool {
+	var pg *pgconn.PgError
+	return errors.As(err, &pg) && pg.Code == "57014"
 }
 
 // Close ends the connections.

@@ -182,6 +182,9 @@ export const tokensQuery = queryOptions({ queryKey: ['tokens'], queryFn: () => d
 
 export type Off = 'prefix' | 'suffix' | 'numbers' | 'folder' | 'key';
 
+/** What is to be looked at anew when a delivery was changed. */
+export const deliveryTouched = [['deliveries'], ['arrivals'], ['trail']];
+
 /** A change that asks the server and then looks anew at what it touched. */
 export function useAsk<In, Out>(ask: (input: In) => Promise<Out>, touched: readonly (readonly unknown[])[]) {
   const queries = useQueryClient();

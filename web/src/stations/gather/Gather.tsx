@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate, useSearch } from '@tanstack/react-router';
 import { type DragEvent, useMemo, useRef, useState } from 'react';
 import type { Arrival, Delivery } from '../../api/client';
-import { arrivalsQuery, ask, deliveriesQuery, useAsk } from '../../api/queries';
+import { arrivalsQuery, ask, deliveriesQuery, deliveryTouched, useAsk } from '../../api/queries';
 import { Bench } from '../../ui/Bench';
 import { Board } from '../../ui/Board';
 import { complain } from '../../ui/complain';
@@ -19,8 +19,6 @@ import { type Dropped, readChosen, readDrop } from './dropped';
 import { Halted } from './Halted';
 import { problemWords, stateWords } from './problems';
 import { dismissSending, send, stopSending, useSending } from './sending';
-
-const touched = [['deliveries'], ['arrivals'], ['trail']];
 
 /** The station where files come in: deliveries, and what is in the one in hand. */
 export function Gather() {
@@ -195,7 +193,7 @@ function GatherTop({ delivery, onFiles, mayEdit }: TopProps) {
   const files = useRef<HTMLInputElement>(null);
   const folder = useRef<HTMLInputElement>(null);
   const sending = useSending();
-  const stop = useAsk(ask.stopDelivery, touched);
+  const stop = useAsk(ask.stopDelivery, deliveryTouched);
   const mine = sending && sending.delivery === delivery?.id ? sending : null;
   const working = delivery && ['waiting', 'taking_in', 'stopping'].includes(delivery.state);
   return (

@@ -1,17 +1,15 @@
 import { Button, Modal } from '@mantine/core';
 import { useState } from 'react';
 import type { Delivery } from '../../api/client';
-import { ask, useAsk } from '../../api/queries';
+import { ask, deliveryTouched, useAsk } from '../../api/queries';
 import { bytes, plural } from '../../ui/format';
-
-const touched = [['deliveries'], ['arrivals'], ['trail']];
 
 /** A delivery that does not go on by itself: why, and what can be done about it. */
 export function Halted({ delivery, mayEdit }: { delivery: Delivery; mayEdit: boolean }) {
-  const close = useAsk((id: number) => ask.closeDelivery(id, true), touched);
-  const resume = useAsk(ask.resumeDelivery, touched);
-  const reopen = useAsk(ask.reopenDelivery, touched);
-  const remove = useAsk(ask.removeDelivery, touched);
+  const close = useAsk((id: number) => ask.closeDelivery(id, true), deliveryTouched);
+  const resume = useAsk(ask.resumeDelivery, deliveryTouched);
+  const reopen = useAsk(ask.reopenDelivery, deliveryTouched);
+  const remove = useAsk(ask.removeDelivery, deliveryTouched);
   const [asking, setAsking] = useState(false);
   const { id, state } = delivery;
   if (state !== 'open' && state !== 'stopped' && state !== 'failed') return null;
