@@ -44,43 +44,64 @@ func AppendTokens(tokens []Token, text string, offset int) []Token {
 	}
 	if plain, at := percentDecoded(text); at != nil {
 		first := len(tokens)
-		tokens = AppendTokens(tokens, plain, 0)
+		tokens = appendFolded(tokens, plain, 0)
 		for i := range tokens[first:] {
 			t := &tokens[first+i]
 			t.Span = Span{offset + at[t.Span.Start], offset + at[t.Span.End]}
 		}
 		return tokens
 	}
+	return appendFolded(tokens, text, offset)
+}
+
+// appendFolded reads text in which nothing is encoded. What one character folds to may be several tokens, as in ㎥; they have
+// its span then.
+func appendFolded(tokens []Token, text string, offset int) []Token {
 	var folded strings.Builder
 	var span Span
-	var digits bool
+	var kind script
 	flush := func() {
 		if folded.Len() > 0 {
-			tokens = append(tokens, Token{folded.String(), span, digits})
+			tokens = append(tokens, Token{folded.String(), span, kind == digit})
 			folded.Reset()
 		}
 	}
 	for from := 0; from < len(text); {
 		to := from + norm.NFKC.NextBoundaryInString(text[from:], true)
-		for _, r := range caseFold(norm.NFKC.String(text[from:to])) {
-			switch {
-			case unicode.IsDigit(r), unicode.IsLetter(r), unicode.IsMark(r):
-				isDigit := unicode.IsDigit(r)
-				if isDigit != digits {
+		segment := norm.NFKC.String(text[from:to])
+		if strings.ContainsRune(segment, '\u2044') {
+			segment = text[from:to] // ½ is one sign, neither 1 and 2 nor 12
+		}
+		for _, r := range caseFold(segment) {
+			if isTimes(r) && between(text[:from], text[to:]) {
+				r = 'x'
+			}
+			is := scriptOf(r)
+			if r == 'ー' && (folded.Len() == 0 || kind != hiragana && kind != katakana || span.End != offset+from) {
+				is = separator // no kana before it that it could lengthen: it is written for a hyphen
+			}
+			switch is {
+			case separator:
+				flush()
+			case invisible:
+				// Joiners and direction marks are not seen; a name that carries one is read without it.
+			default:
+				if is == mark || r == 'ー' {
+					if is = kind; folded.Len() == 0 || kind == digit {
+						is = alphabet
+					}
+				}
+				if is != kind {
 					flush()
 				}
 				if folded.Len() == 0 {
-					span.Start, digits = offset+from, isDigit
+					span.Start, kind = offset+from, is
 				}
-				if isDigit {
+				if is == digit {
 					r = asciiDigit(r)
 				}
 				folded.WriteRune(r)
 				span.End = offset + to
-			case unicode.Is(unicode.Cf, r):
-				// Joiners and direction marks are invisible; a name that carries one is read without it.
-			default:
-				flush()
 			}
 		}
 		from = to
@@ -89,9 +110,86 @@ func AppendTokens(tokens []Token, text string, offset int) []Token {
 	return tokens
 }
 
-// percentDecoded reads %20 and the like (RFC 3986, section 2.1) as the bytes they mean, once. at gives for each
-// byte, and for the end, where it stood in the text; nil where there was nothing to decode.
+// script is what kind of character one is, as far as tokens part at it.
+type script uint8
+
+const (
+	separator script = iota
+	invisible
+	mark
+	digit
+	alphabet
+	hiragana
+	katakana
+	han
+)
+
+func scriptOf(r rune) script {
+	switch {
+	case r < utf8.RuneSelf:
+		switch asciiClass(byte(r)) {
+		case classDigit:
+			return digit
+		case classLetter:
+			return alphabet
+		}
+		if 'A' <= r && r <= 'Z' {
+			return alphabet
+		}
+		return separator
+	case unicode.IsDigit(r):
+		return digit
+	case unicode.IsLetter(r):
+		switch {
+		case unicode.Is(unicode.Hiragana, r):
+			return hiragana
+		case unicode.Is(unicode.Katakana, r), r == 'ー':
+			return katakana
+		case unicode.Is(unicode.Han, r):
+			return han
+		}
+		return alphabet
+	case unicode.IsMark(r):
+		return mark
+	case unicode.Is(unicode.Cf, r):
+		return invisible
+	case unicode.Is(unicode.No, r):
+		return alphabet
+	}
+	return separator
+}
+
+func isTimes(r rune) bool { return r == '×' || r == '✕' || r == '✖' || r == '⨯' }
+
+// between reports whether a digit stands at both sides, spaces apart: × is the letter x there, as keyboards write it.
+func between(before, behind string) bool {
+	before, behind = strings.TrimRight(before, " "), strings.TrimLeft(behind, " ")
+	return before != "" && behind != "" && asciiClass(before[len(before)-1]) == classDigit && asciiClass(behind[0]) == classDigit
+}
+
+// mostEncoded is how often a name is decoded: programs encode what another has encoded.
+const mostEncoded = 4
+
+// percentDecoded reads %20 and the like (RFC 3986, section 2.1) as the bytes they mean, again where they were encoded again.
+// at gives for each byte, and for the end, where it stood in the text; nil where there was nothing to decode.
 func percentDecoded(text string) (plain string, at []int) {
+	plain = text
+	for range mostEncoded {
+		once, from := decodedOnce(plain)
+		if from == nil {
+			break
+		}
+		if at != nil {
+			for i, f := range from {
+				from[i] = at[f]
+			}
+		}
+		plain, at = once, from
+	}
+	return plain, at
+}
+
+func decodedOnce(text string) (plain string, at []int) {
 	if !strings.Contains(text, "%") {
 		return text, nil
 	}
@@ -100,7 +198,7 @@ func percentDecoded(text string) (plain string, at []int) {
 	for i := 0; i < len(text); i++ {
 		at = append(at, i)
 		if i+2 < len(text) && text[i] == '%' {
-			if v, err := strconv.ParseUint(text[i+1:i+3], 16, 8); err == nil && v != '%' {
+			if v, err := strconv.ParseUint(text[i+1:i+3], 16, 8); err == nil {
 				b = append(b, byte(v))
 				i += 2
 				decoded = true

@@ -31,7 +31,9 @@ var others = map[string]string{
 	".mp4": "a film", ".mov": "a film", ".avi": "a film", ".mkv": "a film", ".webm": "a film", ".mp3": "a sound", ".wav": "a sound",
 	".exe": "a program", ".dll": "a program", ".bat": "a program", ".js": "a program", ".css": "a style sheet",
 	".ini": "settings", ".db": "a database", ".log": "a log", ".xmp": "a picture's side notes", ".aae": "a picture's side notes",
-	".tmp": "an unfinished file", ".part": "an unfinished file", ".crdownload": "an unfinished file", ".bak": "a backup",
+	".tmp": "an unfinished file", ".part": "an unfinished file", ".partial": "an unfinished file", ".filepart": "an unfinished file",
+	".download": "an unfinished file", ".crdownload": "an unfinished file", ".opdownload": "an unfinished file", ".bak": "a backup", ".jpg~": "a backup",
+	".jpeg~": "a backup", ".png~": "a backup", ".thm": "a camera's preview", ".icloud": "a file that is still in the cloud",
 }
 
 // Reader reads many names, one after the other, into the same memory: what it gives stands until it reads the next.
@@ -117,12 +119,16 @@ func (n Name) StemText() string { return n.Path[n.Stem.Start:n.Stem.End] }
 func litter(path string, base int) string {
 	for end := base - 1; end > 0; {
 		start := afterSlash(path, end)
-		if folder := path[start:end]; folder != "" && strings.IndexByte("_.@$", folder[0]) >= 0 && litterFolders[strings.ToLower(folder)] {
+		folder := path[start:end]
+		if folder != "" && (strings.IndexByte("_.@$", folder[0]) >= 0 && litterFolders[strings.ToLower(folder)] || folder == "System Volume Information") {
 			return "kept by a system in its folder " + strings.ToLower(folder)
 		}
 		end = start - 1
 	}
 	name := path[base:]
+	if colon := strings.IndexByte(name, ':'); colon > 0 && isStream(name[colon+1:]) {
+		return "what a system notes beside a file"
+	}
 	switch {
 	case strings.HasPrefix(name, "._"):
 		return "a desktop's shadow file (._)"
@@ -136,9 +142,16 @@ func litter(path string, base int) string {
 	return ""
 }
 
+// isStream reports whether what stands behind a colon names a second stream of a file, as NTFS keeps where it came from
+// ([MS-FSCC] section 2.1.5.3, from memory) and archivers write it out: picture.jpg:Zone.Identifier.
+func isStream(name string) bool {
+	name = strings.ToLower(strings.TrimSuffix(strings.ToLower(name), ":$data"))
+	return strings.HasPrefix(name, "zone.identifier") || strings.HasPrefix(name, "com.apple.") || strings.HasPrefix(name, "afp_") || name == "encryptable"
+}
+
 const longestLitter = len("ehthumbs.db")
 
 var (
-	litterFolders = words("__macosx .git .svn @eadir .thumbnails $recycle.bin .trashes .spotlight-v100 .appledouble")
+	litterFolders = words("__macosx .git .svn @eadir .thumbnails $recycle.bin .trashes .spotlight-v100 .appledouble @__thumb .fseventsd .temporaryitems")
 	litterFiles   = words(".ds_store thumbs.db ehthumbs.db desktop.ini .directory .picasa.ini")
 )

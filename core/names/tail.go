@@ -37,7 +37,10 @@ type Tail struct {
 func (l Lexicon) ReadTail(path string, tokens []Token) Tail {
 	tail := Tail{Number: NoNumber}
 	for i := 0; i < len(tokens); i++ {
-		if skip := l.noNumber(path, tokens, i); skip > 0 {
+		if sense, skip := l.SenseAt(path, tokens, i); skip > 0 {
+			if sense == View && tail.Role == "" {
+				tail.Role = sides[tokens[i+1].Folded]
+			}
 			i += skip - 1
 			continue
 		}
@@ -48,24 +51,38 @@ func (l Lexicon) ReadTail(path string, tokens []Token) Tail {
 			next = tokens[i+1]
 		}
 		switch {
-		case t.Digits && tail.Number == NoNumber && short(t.Folded) && (len(tail.Rest) == 0 || last) && !joined(path, tokens, i):
+		case t.Digits && short(t.Folded) && l.counts(next.Folded):
+			if i++; tail.Number == NoNumber {
+				tail.number(path, t, Worded) // 2枚目, 3番
+			}
+			if role := l.Roles[l.behindCounted(next.Folded)]; tail.Role == "" {
+				tail.Role = role
+			}
+		case t.Digits && tail.Number == NoNumber && short(t.Folded) && (len(tail.Rest) == 0 || last) && !joined(path, tokens, i) && !Added(path, t):
 			tail.number(path, t, Plain)
+			if i+2 < len(tokens) && of[next.Folded] && tokens[i+2].Digits {
+				i += 2 // 2 of 9
+			}
 		case t.Digits && tail.Number != NoNumber && bracketed(path, t):
 			// A browser's " (1)" after a number: the second download of the same picture.
-		case !t.Digits && l.NumberWords[t.Folded] && next.Digits && tail.Number == NoNumber && short(next.Folded):
+		case !t.Digits && (l.NumberWords[t.Folded] || isPage(path, t)) && next.Digits && tail.Number == NoNumber && short(next.Folded):
 			i++
 			tail.number(path, next, Worded)
+			if i+1 < len(tokens) && l.counts(tokens[i+1].Folded) {
+				i++ // 第3张
+			} else if i+2 < len(tokens) && of[tokens[i+1].Folded] && tokens[i+2].Digits {
+				i += 2
+			}
 		case !t.Digits && l.Roles[t.Folded] != "":
 			if tail.Role == "" {
 				tail.Role = l.Roles[t.Folded]
 			}
+		case !t.Digits && (l.Labels[t.Folded] || l.Programs[t.Folded] && len(t.Folded) > 2):
 		case !t.Digits && l.Marks[t.Folded]:
 			if copied[t.Folded] && (next.Digits && len(next.Folded) <= 2 || of[next.Folded]) {
 				i++ // "copy (2)" counts the copies, "copy of" goes before the name
 			}
-		case !t.Digits && version[t.Folded] && next.Digits && len(next.Folded) <= 3 && (t.Span.End == next.Span.Start || len(t.Folded) > 1):
-			i++
-		case !t.Digits && last && tail.Number == NoNumber && len(tail.Rest) == 0 && len(t.Folded) == 1 && 'a' <= t.Folded[0] && t.Folded[0] <= 'z':
+		case !t.Digits && last && tail.Number == NoNumber && len(tail.Rest) == 0 && len(t.Folded) == 1 && 'a' <= t.Folded[0] && t.Folded[0] <= 'z' && !Added(path, t):
 			tail.Number, tail.NumberSpan, tail.Notation = int(t.Folded[0]-'a')+1, t.Span, Lettered
 		default:
 			tail.Rest = append(tail.Rest, i)
@@ -74,10 +91,48 @@ func (l Lexicon) ReadTail(path string, tokens []Token) Tail {
 	return tail
 }
 
+// Added reports whether a plus or an ampersand stands before a token: PK-10+20 shows two products, and 20 is no number.
+func Added(path string, t Token) bool {
+	before := strings.TrimRight(path[:t.Span.Start], " ")
+	if before == "" {
+		return false
+	}
+	switch before[len(before)-1] {
+	case '+', '&':
+		return true
+	}
+	return strings.HasSuffix(before, "＋") || strings.HasSuffix(before, "＆") || strings.HasSuffix(before, "%2B") || strings.HasSuffix(before, "%26")
+}
+
+// counts reports whether a word behind a number makes it one: 枚目, or with a role behind it 枚目正面.
+func (l Lexicon) counts(word string) bool {
+	rest := l.behindCounted(word)
+	return rest != word && (rest == "" || l.Roles[rest] != "" || l.Marks[rest])
+}
+
+// behindCounted is what follows the word that counts; the word itself where it is none.
+func (l Lexicon) behindCounted(word string) string {
+	if word == "" || word[0] < 0x80 {
+		return word
+	}
+	rest := word
+	for counted := range l.Counted {
+		if after, ok := strings.CutPrefix(word, counted); ok && len(after) < len(rest) {
+			rest = after
+		}
+	}
+	return rest
+}
+
+// isPage reports whether a letter is the short form of page before a number: S. 3, p. 3.
+func isPage(path string, t Token) bool {
+	return (t.Folded == "s" || t.Folded == "p") && t.Span.End < len(path) && path[t.Span.End] == '.'
+}
+
 // copied are the marks that a counter may follow, of what "copy of" ends in. Common practice, no source.
 var (
-	copied  = words("copy kopie copie copia kopi duplicate")
-	of      = words("of von de di")
+	copied  = words("copy kopie copie copia kopi duplicate コピー")
+	of      = words("of von de di sur van")
 	version = words("v ver version rev r")
 )
 
@@ -105,7 +160,7 @@ func short(digits string) bool {
 // or 2x: then it is a size or a scale, not a number.
 func joined(path string, tokens []Token, i int) bool {
 	t := tokens[i]
-	if i+1 < len(tokens) && tokens[i+1].Span.Start == t.Span.End {
+	if i+1 < len(tokens) && touch(t, tokens[i+1]) && tokens[i+1].Folded[0] < 0x80 {
 		return len(tokens[i+1].Folded) > 1 || i+2 < len(tokens) || tokens[i+1].Folded == "x"
 	}
 	return t.Span.Start > 0 && path[t.Span.Start-1] == '@'
@@ -124,10 +179,13 @@ func bracketed(path string, t Token) bool {
 	return strings.HasSuffix(path[:t.Span.Start], "（")
 }
 
+// longestTail is how many tokens a tail may have: longer ones are no tails.
+const longestTail = 24
+
 // Core is the tokens of a name before what reads as its tail: what would be the key if the name were nothing
 // but key, number, role and marks. At least the first token stays.
 func (l Lexicon) Core(path string, tokens []Token) []Token {
-	for i := 1; i < len(tokens); i++ {
+	for i := max(1, len(tokens)-longestTail); i < len(tokens); i++ {
 		if tail := l.ReadTail(path, tokens[i:]); len(tail.Rest) == 0 {
 			return tokens[:i]
 		}

@@ -42,20 +42,26 @@ const often = 5
 type beside map[uint64]*besideOwners
 
 type besideOwners struct {
-	owners []int32 // the first few
-	names  int
-	sample int // a file
+	owners  []int32 // the first few
+	names   int
+	sample  int    // the file whose path comes first
+	path    string // and that
+	telling bool   // they tell siblings apart, or begin keys
 }
 
-func (b beside) put(words uint64, owner int32, file int) {
+func (b beside) put(words uint64, owner int32, file int, path string, telling bool) {
 	if words == 0 {
 		return
 	}
 	o := b[words]
 	if o == nil {
-		o = &besideOwners{sample: file}
+		o = &besideOwners{sample: file, path: path}
 		b[words] = o
 	}
+	if path < o.path {
+		o.sample, o.path = file, path
+	}
+	o.telling = o.telling || telling
 	o.names++
 	if len(o.owners) < often && !slices.Contains(o.owners, owner) {
 		o.owners = append(o.owners, owner)
@@ -65,9 +71,9 @@ func (b beside) put(words uint64, owner int32, file int) {
 func (b beside) habits() (set map[uint64]bool, most *besideOwners) {
 	set = map[uint64]bool{}
 	for words, o := range b {
-		if len(o.owners) == often {
+		if len(o.owners) == often && !o.telling {
 			set[words] = true
-			if most == nil || o.names > most.names || o.names == most.names && o.sample < most.sample {
+			if most == nil || o.names > most.names || o.names == most.names && o.path < most.path {
 				most = o
 			}
 		}
@@ -98,16 +104,19 @@ func (s *Study) infer() {
 			continue
 		}
 		owner := s.owner(m)
-		if m.fit != Folder {
-			heads.put(m.head, owner, i)
-			rests.put(m.rest, owner, i)
+		switch {
+		case m.fit == Folder:
+			levels[m.level]++
+		case s.index.keys[m.key].telling && !m.glued: // what stands beside a mere word is a phrase
+			heads.put(m.head, owner, i, s.files[i].Path, m.headWord != 0 && s.index.kin().starts[m.headWord] >= fewest)
+			rests.put(m.rest, owner, i, s.files[i].Path, m.nextWord != 0 && s.index.kin().ends[m.nextWord] >= fewest)
 			for j := range mets {
-				if f := &mets[j]; f.fit == Folder && s.owner(f) != owner && !s.related(f, m) {
-					inFolderOf.put(uint64(s.owner(f))+1, owner, i)
+				// A number below a folder is that folder's, however many are somebody's key.
+				key := &s.index.keys[m.key]
+				if f := &mets[j]; f.fit == Folder && s.owner(f) != owner && !s.related(f, m) && !(key.numeric && key.length <= 4) {
+					inFolderOf.put(uint64(s.owner(f))+1, owner, i, "", false)
 				}
 			}
-		} else {
-			levels[m.level]++
 		}
 		byCell[int(s.index.keys[m.key].field)*len(Fits)+m.fit.order()]++
 		if m.number == names.NoNumber {
@@ -182,7 +191,7 @@ func (s *Study) alone(mets []met) *met {
 	for i := range mets {
 		m := &mets[i]
 		switch {
-		case m.agreement != strict:
+		case m.agreement != strict || m.sense != names.NoSense || m.among != alone:
 		case only == nil, m.fit != Folder && only.fit != Folder && m.end-m.start > only.end-only.start:
 			only = m
 		case only.fit != Folder && m.fit == Folder:

@@ -1,9 +1,15 @@
 package pairing
 
 import (
+	"bytes"
+	"cmp"
 	"encoding/binary"
+	"slices"
+	"strconv"
 	"strings"
 	"sync"
+	"unicode"
+	"unicode/utf8"
 
 	"ambrosa/core/cores"
 	"ambrosa/core/gtin"
@@ -14,34 +20,42 @@ import (
 // every run of a name's n tokens costs n² steps, whatever the number of keys.
 type Index struct {
 	owners      []Owner
-	parent      []int32        // the owner's product, by index; -1 where there is none
-	parents     map[int32]bool // the owners that have variants
+	compare     func(a, b *Owner) int // which of two owners comes first where nothing else says
+	parent      []int32               // the owner's product, by index; -1 where there is none
+	parents     map[int32]bool        // the owners that have variants
 	fields      []Field
 	barcodes    bool // some owner has one
+	accented    bool // some key has umlauts or accents
 	keys        []indexed
 	texts       []string // of each key, as the catalogue has it
 	arena       []byte   // the keys' canonical texts, each with the lengths of its tokens behind it
-	slots       []uint64 // open addressing: the upper half of a hash, and the place in keys plus one
+	written     table    // keys by their canonical text
+	joined      table    // keys that part digits, by it less its hyphens
+	shapes      filter   // what the texts of keys look like
 	longest     int      // tokens in the longest key
 	longestCode int      // bytes in the longest canonical text that is no title
 	Unfit       []UnfitKey
 
-	extensions func() map[uint64]struct{}
-	titles     func() *titles
+	kin    func() *kin
+	titles func() *titles
 }
 
 // indexed is a key that can be paired by.
 type indexed struct {
-	hash   uint64 // of the canonical text less its hyphens
-	at     uint32 // where the canonical text stands in the arena
-	owner  int32
-	next   int32 // the next key of the same hash, plus one
-	more   int32 // how many of this text and field are left out
-	length uint16
-	field  uint8
-	tokens uint8
+	hash     uint64 // of the canonical text
+	at       uint32 // where the canonical text stands in the arena
+	owner    int32
+	next     int32 // the next key of the same text, plus one
+	nextJoin int32 // the next of the same text less its hyphens, plus one
+	more     int32 // how many of this text and field are left out
+	length   uint16
+	field    uint8
+	tokens   uint8
+	spelling names.Spelling // a spelling of the key without its umlauts and accents
 	telling,
-	numeric bool
+	numeric,
+	letters, // it is letters only
+	house bool // it is a barcode by its field only
 }
 
 // UnfitKey is a key that is never paired by, because it says too little.
@@ -61,46 +75,38 @@ const (
 const barcodeSalt = 0x5bd1e995
 
 // NewIndex indexes the owners' keys, on all cores. Keys that are empty, all separators or one letter, and barcodes
-// without a right check digit, are left out and listed in Unfit; an owner simply without a key is not listed.
+// without a right check digit, are left out and listed in Unfit; an owner simply without a key is not listed. Where
+// nothing else says which of two owners comes first, their IDs do.
 func NewIndex(owners []Owner) *Index {
-	ix := &Index{owners: owners, parent: make([]int32, len(owners)), parents: map[int32]bool{}}
-	ix.extensions = sync.OnceValue(ix.extend)
+	return NewIndexBy(owners, func(a, b *Owner) int { return cmp.Compare(a.ID, b.ID) })
+}
+
+// NewIndexBy is NewIndex where compare says which of two owners comes first, so that the order in which they are given
+// changes nothing even where their IDs come from it.
+func NewIndexBy(owners []Owner, compare func(a, b *Owner) int) *Index {
+	ix := &Index{owners: owners, compare: compare}
+	ix.kin = sync.OnceValue(ix.findKin)
 	ix.titles = sync.OnceValue(ix.indexTitles)
-	family := false
 	fieldOf := map[Field]uint8{}
 	last := Field("")
 	for i := range owners {
-		family = family || owners[i].Parent != 0
 		for _, k := range owners[i].Keys {
 			if k.Text == "" || k.Field == last {
 				continue // most owners have but one
 			}
 			last = k.Field
 			if _, known := fieldOf[k.Field]; !known && len(ix.fields) < 255 {
-				fieldOf[k.Field] = uint8(len(ix.fields))
+				fieldOf[k.Field] = 0
 				ix.fields = append(ix.fields, k.Field)
 				ix.barcodes = ix.barcodes || k.Field == Barcode
 			}
 		}
 	}
-	if family {
-		byID := make(map[int64]int32, len(owners))
-		for i, o := range owners {
-			byID[o.ID] = int32(i)
-		}
-		for i, o := range owners {
-			if p, ok := byID[o.Parent]; ok && o.Parent != 0 && p != int32(i) {
-				ix.parent[i] = p
-				ix.parents[p] = true
-			} else {
-				ix.parent[i] = -1
-			}
-		}
-	} else {
-		for i := range ix.parent {
-			ix.parent[i] = -1
-		}
+	slices.Sort(ix.fields)
+	for i, field := range ix.fields {
+		fieldOf[field] = uint8(i)
 	}
+	ix.relate()
 	parts := make([]Index, cores.Count())
 	cores.Share(len(owners), func(w, from, to int) { parts[w].take(owners[from:to], int32(from), fieldOf) })
 	count, size := 0, 0
@@ -118,11 +124,64 @@ func NewIndex(owners []Owner) *Index {
 		ix.Unfit = append(ix.Unfit, p.Unfit...)
 		ix.longest, ix.longestCode = max(ix.longest, p.longest), max(ix.longestCode, p.longestCode)
 	}
-	ix.slots = make([]uint64, powerOfTwo(2*len(ix.keys)))
+	ix.written.makeRoom(len(ix.keys))
+	parting := 0
 	for i := range ix.keys {
 		ix.insert(int32(i))
+		if bytes.IndexByte(ix.canonical(&ix.keys[i]), '-') >= 0 {
+			parting++
+		}
 	}
+	if parting > 0 {
+		ix.joined.makeRoom(parting)
+		ix.insertJoined()
+	}
+	ix.shapes = newFilter(parts)
 	return ix
+}
+
+// relate finds each owner's product. Parents in a circle are none.
+func (ix *Index) relate() {
+	ix.parent, ix.parents = make([]int32, len(ix.owners)), map[int32]bool{}
+	family := false
+	for i := range ix.owners {
+		ix.parent[i] = -1
+		family = family || ix.owners[i].Parent != 0
+	}
+	if !family {
+		return
+	}
+	byID := make(map[int64]int32, len(ix.owners))
+	for i, o := range ix.owners {
+		byID[o.ID] = int32(i)
+	}
+	for i, o := range ix.owners {
+		if p, ok := byID[o.Parent]; ok && o.Parent != 0 {
+			ix.parent[i] = p
+		}
+	}
+	const fresh, done = 0, -1
+	seen := make([]int32, len(ix.owners)) // fresh, done, or the walk that is at it, from 1 on
+	for i := range ix.parent {
+		walk := int32(i + 1)
+		at := int32(i)
+		for ; at >= 0 && seen[at] == fresh; at = ix.parent[at] {
+			seen[at] = walk
+		}
+		for at >= 0 && seen[at] == walk { // a circle: cut all the way round
+			next := ix.parent[at]
+			ix.parent[at], seen[at] = -1, done
+			at = next
+		}
+		for at := int32(i); at >= 0 && seen[at] == walk; at = ix.parent[at] {
+			seen[at] = done
+		}
+	}
+	for _, p := range ix.parent {
+		if p >= 0 {
+			ix.parents[p] = true
+		}
+	}
 }
 
 // take indexes the keys of some owners, of which the first has the number first.
@@ -134,60 +193,119 @@ func (ix *Index) take(owners []Owner, first int32, fieldOf map[Field]uint8) {
 		}
 	}
 	ix.keys, ix.texts, ix.arena = make([]indexed, 0, count), make([]string, 0, count), make([]byte, 0, size+4*count)
-	var r rolled
-	var at []int
-	var space []names.Token
+	var taking taking
 	for o := range owners {
 		for _, key := range owners[o].Keys {
-			if key.Text == "" {
-				continue
-			}
 			field, ok := fieldOf[key.Field]
-			if !ok {
+			if key.Text == "" || !ok {
 				continue
 			}
-			entry := indexed{owner: first + int32(o), field: field}
-			if key.Field == Barcode {
-				form, ok := gtin.Fourteen(strings.Map(onlyDigits, key.Text))
-				if !ok {
-					ix.Unfit = append(ix.Unfit, UnfitKey{owners[o].ID, key, "it is no barcode with a right check digit"})
-					continue
-				}
-				entry.hash, entry.tokens, entry.telling, entry.numeric = barcodeHash(form), 1, true, true
-				entry.at, entry.length = uint32(len(ix.arena)), uint16(len(form))
-				ix.arena = append(append(ix.arena, form...), byte(len(form)))
-				ix.keys, ix.texts = append(ix.keys, entry), append(ix.texts, key.Text)
-				continue
-			}
-			tokens := names.AppendTokens(space[:0], key.Text, 0)
-			space = tokens
-			at = r.set(tokens, at[:0])
-			switch {
-			case len(tokens) == 0:
-				ix.Unfit = append(ix.Unfit, UnfitKey{owners[o].ID, key, "it is all separators"})
-				continue
-			case len(tokens) == 1 && len([]rune(tokens[0].Folded)) == 1:
-				ix.Unfit = append(ix.Unfit, UnfitKey{owners[o].ID, key, "one letter or digit says too little"})
-				continue
-			case len(tokens) > maxKeyTokens || len(r.text) > maxKeyBytes:
-				ix.Unfit = append(ix.Unfit, UnfitKey{owners[o].ID, key, "it is too long for a key"})
-				continue
-			}
-			entry.hash, entry.tokens = mix(r.part(0, len(r.text))), uint8(len(tokens))
-			entry.telling, entry.numeric = telling(tokens)
-			ix.longest = max(ix.longest, len(tokens))
-			start := len(ix.arena)
-			ix.arena = appendCanonical(ix.arena, tokens)
-			entry.at, entry.length = uint32(start), uint16(len(ix.arena)-start)
-			for _, t := range tokens {
-				ix.arena = append(ix.arena, byte(min(len(t.Folded), 255)))
-			}
-			ix.keys, ix.texts = append(ix.keys, entry), append(ix.texts, key.Text)
-			if key.Field != Title {
-				ix.longestCode = max(ix.longestCode, int(entry.length))
+			if why := ix.takeKey(&taking, key, indexed{owner: first + int32(o), field: field}); why != "" {
+				ix.Unfit = append(ix.Unfit, UnfitKey{owners[o].ID, key, why})
 			}
 		}
 	}
+}
+
+// taking is one core's working memory for it.
+type taking struct {
+	rolled
+	spans []span
+	space []names.Token
+}
+
+// takeKey indexes one key, or says why it can't be paired by.
+func (ix *Index) takeKey(w *taking, key Key, entry indexed) (why string) {
+	arena, keys := len(ix.arena), len(ix.keys)
+	defer func() {
+		if recover() != nil { // one key that can't be read costs that key only
+			ix.arena, ix.keys, ix.texts = ix.arena[:arena], ix.keys[:keys], ix.texts[:keys]
+			why = "it can't be read"
+		}
+	}()
+	if key.Field == Barcode {
+		if form, ok := gtin.Fourteen(strings.Map(onlyDigits, key.Text)); ok {
+			entry.hash, entry.tokens, entry.telling, entry.numeric = barcodeHash(form), 1, true, true
+			entry.at, entry.length = uint32(len(ix.arena)), uint16(len(form))
+			ix.arena = append(append(ix.arena, form...), byte(len(form)))
+			ix.keys, ix.texts = append(ix.keys, entry), append(ix.texts, key.Text)
+			return ""
+		}
+		if entry.house = isHouseCode(key.Text); !entry.house {
+			return "it is no barcode with a right check digit"
+		}
+	}
+	w.space = names.AppendTokens(w.space[:0], key.Text, 0)
+	tokens := w.space
+	w.spans = w.set(tokens, w.spans[:0])
+	switch {
+	case len(tokens) == 0:
+		return "it is all separators"
+	case len(tokens) == 1 && utf8.RuneCountInString(tokens[0].Folded) == 1:
+		return "one letter or digit says too little"
+	case len(tokens) > maxKeyTokens || len(w.text) > maxKeyBytes:
+		return "it is too long for a key"
+	}
+	entry.telling, entry.numeric, entry.letters = telling(tokens)
+	ix.longest = max(ix.longest, len(tokens))
+	ix.add(w, tokens, key, entry)
+	if key.Field == Barcode {
+		return ""
+	}
+	for _, as := range []names.Spelling{names.Expanded, names.Bare} {
+		if spelled, differs := spelledTokens(tokens, as); differs {
+			w.spans = w.set(spelled, w.spans[:0])
+			entry.spelling = as
+			ix.accented = true
+			ix.add(w, spelled, key, entry)
+		}
+	}
+	return ""
+}
+
+// add adds a key as w has it.
+func (ix *Index) add(w *taking, tokens []names.Token, key Key, entry indexed) {
+	entry.hash, entry.tokens = mix(w.part(0, len(w.text))), uint8(len(tokens))
+	entry.at, entry.length = uint32(len(ix.arena)), uint16(len(w.text))
+	ix.arena = append(ix.arena, w.text...)
+	for _, t := range tokens {
+		ix.arena = append(ix.arena, byte(min(len(t.Folded), 255)))
+	}
+	ix.keys, ix.texts = append(ix.keys, entry), append(ix.texts, key.Text)
+	ix.shapes.put(w.shape(0, len(w.text)))
+	if key.Field != Title {
+		ix.longestCode = max(ix.longestCode, int(entry.length))
+	}
+}
+
+// spelledTokens are the tokens in a spelling without umlauts and accents.
+func spelledTokens(tokens []names.Token, as names.Spelling) (spelled []names.Token, differs bool) {
+	for i, t := range tokens {
+		text, other := names.Spell(t.Folded, as)
+		if other && !differs {
+			spelled, differs = slices.Clone(tokens), true
+		}
+		if differs {
+			spelled[i].Folded = text
+		}
+	}
+	return spelled, differs
+}
+
+// isHouseCode reports whether the text of a barcode field is a code of the house's own: letters and digits, or fewer digits
+// than any barcode has. What a spreadsheet made of a barcode is none.
+func isHouseCode(text string) bool {
+	digits, letters := 0, 0
+	for _, r := range text {
+		switch {
+		case unicode.IsDigit(r):
+			digits++
+		case unicode.IsLetter(r):
+			letters++
+		}
+	}
+	_, err := strconv.ParseFloat(strings.ReplaceAll(strings.TrimSpace(text), ",", "."), 64)
+	return digits > 0 && letters > 0 && err != nil && digits+letters >= 3 || letters == 0 && digits >= 3 && digits < 7
 }
 
 func barcodeHash(form string) uint64 {
@@ -203,55 +321,6 @@ func appendCanonical(b []byte, tokens []names.Token) []byte {
 		b = append(b, t.Folded...)
 	}
 	return b
-}
-
-// insert files a key by its hash. Of a key that many owners share, a few are enough to say that it is contested.
-func (ix *Index) insert(i int32) {
-	hash := ix.keys[i].hash
-	mask := uint64(len(ix.slots) - 1)
-	for pos := hash & mask; ; pos = (pos + 1) & mask {
-		slot := ix.slots[pos]
-		if slot == 0 {
-			ix.slots[pos] = hash&^0xffffffff | uint64(i+1)
-			return
-		}
-		head := int32(uint32(slot)) - 1
-		if slot^hash >= 1<<32 || ix.keys[head].hash != hash {
-			continue
-		}
-		same, first := 0, int32(-1)
-		for k := head; ; k = ix.keys[k].next - 1 {
-			if ix.keys[k].field == ix.keys[i].field {
-				if same++; first < 0 {
-					first = k
-				}
-			}
-			if ix.keys[k].next == 0 {
-				break
-			}
-		}
-		if same == maxSame {
-			ix.keys[first].more++
-			return
-		}
-		ix.keys[i].next = ix.keys[head].next
-		ix.keys[head].next = i + 1
-		return
-	}
-}
-
-// first gives the first key of a hash plus one, 0 where there is none.
-func (ix *Index) first(hash uint64) int32 {
-	mask := uint64(len(ix.slots) - 1)
-	for pos := hash & mask; ; pos = (pos + 1) & mask {
-		slot := ix.slots[pos]
-		if slot == 0 {
-			return 0
-		}
-		if head := int32(uint32(slot)); slot^hash < 1<<32 && ix.keys[head-1].hash == hash {
-			return head
-		}
-	}
 }
 
 // lengths are those of the tokens of a key's canonical text, in bytes.
@@ -332,8 +401,8 @@ func agree(canonical []byte, tokens []names.Token) agreement {
 }
 
 // telling reports whether a key says enough to be believed in the middle of other words: four letters or
-// digits, a digit among them; and whether it is all digits.
-func telling(tokens []names.Token) (enough, numeric bool) {
+// digits, a digit among them; whether it is all digits, and whether all letters.
+func telling(tokens []names.Token) (enough, numeric, letters bool) {
 	count, digit := 0, false
 	numeric = true
 	for _, t := range tokens {
@@ -341,43 +410,7 @@ func telling(tokens []names.Token) (enough, numeric bool) {
 		digit = digit || t.Digits
 		numeric = numeric && t.Digits
 	}
-	return count >= 4 && digit, numeric
-}
-
-// extend gathers how keys go on: for each beginning of a key, what kind of token follows it. A name that goes on in
-// the same way behind a shorter key means a key that is not in the catalogue, not the shorter one.
-func (ix *Index) extend() map[uint64]struct{} {
-	set := make(map[uint64]struct{}, len(ix.keys))
-	var r rolled
-	var pieces []piece
-	for i := range ix.keys {
-		k := &ix.keys[i]
-		if k.tokens < 2 || ix.fields[k.field] == Title {
-			continue
-		}
-		canonical := ix.canonical(k)
-		pieces = ix.pieces(k, pieces[:0])
-		r.text = r.text[:0]
-		for _, p := range pieces {
-			r.text = append(r.text, canonical[p.start:p.end]...)
-		}
-		r.roll()
-		end := 0
-		for j := 0; j+1 < len(pieces); j++ {
-			end += pieces[j].end - pieces[j].start
-			set[extension(r.part(0, end), pieces[j+1].end-pieces[j+1].start, pieces[j+1].digits)] = struct{}{}
-		}
-	}
-	return set
-}
-
-// extension is the hash of a key's beginning and the shape of the token that follows: so many digits, or letters.
-func extension(beginning uint64, length int, digits bool) uint64 {
-	shape := uint64(length) << 1
-	if digits {
-		shape |= 1
-	}
-	return mix(mix(beginning) ^ shape)
+	return count >= 4 && digit, numeric, !digit
 }
 
 // onlyDigits drops what groups the digits of a barcode and keeps everything else, to fail on it.

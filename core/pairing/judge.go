@@ -23,83 +23,251 @@ func (s *Study) judge(mets []met, allowed *allowance) verdict {
 	inName, inFolder := name[:0], folder[:0]
 	for i := range mets {
 		m := &mets[i]
-		if !allowed.met(s.index.keys[m.key].field, m.fit) {
-			continue
-		}
-		if m.fit == Folder {
+		key := &s.index.keys[m.key]
+		switch {
+		case !allowed.met(key.field, m.fit) || key.house && m.fit != Whole || s.insideAcross(m, mets, allowed):
+		case m.fit == Folder && m.level > 0:
 			inFolder = append(inFolder, m)
-		} else {
+		default:
 			inName = append(inName, m)
 		}
 	}
+	inName, chance := s.senseless(inName)
 	var fusedRivals []*met
 	inName, fusedRivals = s.agreeing(inName)
 	kept, shadows := s.longest(inName)
 	kept = s.strongest(kept, allowed.off(LeadingKey))
 	if len(kept) == 0 {
-		return s.judgeFolder(inFolder)
+		if v := s.judgeFolder(inFolder); v.grade != "" {
+			return v
+		}
+		return s.byChance(chance)
 	}
 	best := kept[0]
-	if rivals := s.rivals(kept, best); len(rivals) > 0 {
-		return verdict{grade: Contested, best: best, rivals: rivals, doubt: "Two keys stand in this name."}
+	if v, ok := s.named(kept, fusedRivals, best); ok {
+		return v
 	}
-	for _, r := range fusedRivals {
-		if s.owner(r) != s.owner(best) && r.from == best.from && r.to == best.to {
-			return verdict{grade: Contested, best: best, rivals: []*met{r}, doubt: "Written without separators, it could be either of two keys."}
+	if best.across && best.level == 0 {
+		// K-100/2.jpg is rather a number of K-100 than K-100-2.
+		for _, f := range inFolder {
+			if f.numberOnly && f.head == 0 && s.index.keys[f.key].telling && s.owner(f) != s.owner(best) {
+				return verdict{grade: Contested, best: f, rivals: []*met{best}, doubt: "It reads as a number of the folder’s product, or as a key of both."}
+			}
 		}
 	}
 	v := verdict{grade: Sure, best: best}
-	key := &s.index.keys[best.key]
-	doubt := func(why string) {
+	if contest, ok := s.shadowed(&v, shadows); ok {
+		return contest
+	}
+	s.doubtful(&v, allowed)
+	s.goneSibling(&v)
+	return s.besideFolder(v, inFolder)
+}
+
+// doubt lowers a verdict to likely, and says why; the first reason is told.
+func (v *verdict) lower(why string) {
+	if v.grade == Sure {
 		v.grade = Likely
-		if v.doubt == "" {
-			v.doubt = why
+	}
+	if v.doubt == "" {
+		v.doubt = why
+	}
+}
+
+// deny leaves a verdict open: the key is but a candidate.
+func (v *verdict) deny(why string) { v.grade, v.open, v.doubt = Unclaimed, true, why }
+
+// insideAcross reports whether a key stands inside one that several parts of the path make up.
+func (s *Study) insideAcross(m *met, mets []met, allowed *allowance) bool {
+	for i := range mets {
+		o := &mets[i]
+		if m.numberOnly && o.level == 0 {
+			continue // the number may be the folder's after all
+		}
+		if o.across && o != m && o.start <= m.start && m.end <= o.end && o.end-o.start > m.end-m.start && allowed.met(s.index.keys[o.key].field, Folder) {
+			return true
 		}
 	}
+	return false
+}
+
+// senseless parts keys from those that stand there by chance, as a date or a counter does.
+func (s *Study) senseless(mets []*met) (kept, chance []*met) {
+	kept = mets[:0]
+	for _, m := range mets {
+		if m.sense == names.NoSense {
+			kept = append(kept, m)
+		} else {
+			chance = append(chance, m)
+		}
+	}
+	return kept, chance
+}
+
+// byChance weighs keys that are something else too: where that is the whole name, the key is likely all the same.
+func (s *Study) byChance(mets []*met) verdict {
+	if len(mets) == 0 {
+		return verdict{}
+	}
+	if all := slices.DeleteFunc(slices.Clone(mets), func(m *met) bool { return !m.all || m.fit != Whole }); len(all) > 0 {
+		mets = all
+	}
+	mets, _ = s.longest(mets)
+	mets = s.strongest(mets, false)
+	best := mets[0]
+	if rivals := s.rivals(mets, best); len(rivals) > 0 {
+		return verdict{grade: Unclaimed, best: best, open: true, doubt: "It may be " + best.sense.String() + ", and several keys."}
+	}
+	v := verdict{grade: Likely, best: best, doubt: "It may be " + best.sense.String() + " as well."}
+	if !best.all || best.fit != Whole || best.agreement != strict {
+		v.deny("What looks like a key is " + best.sense.String() + " here.")
+	}
+	return v
+}
+
+// named says what a name is worth that names more than one owner, or more than one key.
+func (s *Study) named(kept, fusedRivals []*met, best *met) (verdict, bool) {
+	v := verdict{grade: Contested, best: best}
+	if v.rivals = s.rivals(kept, best); len(v.rivals) > 0 {
+		v.doubt = "Two keys stand in this name."
+		if best.among == inRange {
+			v.doubt = "A range of sizes stands in this name, not one."
+		} else if best.among == withOther {
+			v.doubt = "Two products stand in this name: it may show both."
+		}
+		return v, true
+	}
+	for _, r := range fusedRivals {
+		if s.owner(r) != s.owner(best) && r.from == best.from && r.to == best.to {
+			v.rivals, v.doubt = []*met{r}, "Written without separators, it could be either of two keys."
+			return v, true
+		}
+	}
+	switch best.among {
+	case withGone:
+		v.deny("It names two products, and one of them is not in the catalogue.")
+		return v, true
+	case inRange:
+		v.deny("A range of sizes stands in this name, not one.")
+		return v, true
+	}
+	return v, false
+}
+
+// shadowed weighs shorter keys of which the name would be a number.
+func (s *Study) shadowed(v *verdict, shadows []*met) (contest verdict, ok bool) {
+	best := v.best
 	for _, m := range shadows {
-		if s.owner(m) == s.owner(best) || s.related(m, best) && m.notation == names.Lettered {
+		// A variant's own letter or number of two digits is no numbering of its product.
+		if s.owner(m) == s.owner(best) || s.related(m, best) && (m.notation == names.Lettered || m.number >= 10) {
 			continue
 		}
-		if s.numbered[s.owner(m)] > 0 && (m.notation != names.Lettered || s.lettered[s.owner(m)] > 0) {
+		asBarcode := s.index.isBarcode(&s.index.keys[best.key]) && s.index.keys[m.key].telling
+		if asBarcode || s.numbered[s.owner(m)] > 0 && (m.notation != names.Lettered || s.lettered[s.owner(m)] > 0) {
 			return verdict{grade: Contested, best: best, rivals: []*met{m},
-				doubt: fmt.Sprintf("It reads as one key, or as number %d of a shorter key that has other numbers here.", m.number)}
+				doubt: fmt.Sprintf("It reads as one key, or as number %d of a shorter key that has other numbers here.", m.number)}, true
 		}
 		if m.notation != names.Lettered && m.number <= 30 {
-			doubt(fmt.Sprintf("It could also be number %d of a shorter key.", m.number))
+			v.lower(fmt.Sprintf("It could also be number %d of a shorter key.", m.number))
 		}
 	}
+	return verdict{}, false
+}
+
+// doubtful lowers what could stand there by chance, and what leaves something in the name unexplained.
+func (s *Study) doubtful(v *verdict, allowed *allowance) {
+	best := v.best
+	key := &s.index.keys[best.key]
 	if best.agreement != strict {
-		doubt("The separators between its digits differ.")
+		v.lower("The separators between its digits differ.")
 	}
+	switch best.spelling {
+	case names.Bare, names.Dropped:
+		v.lower("The dots or accents are missing.")
+	}
+	rest := best.rest != 0 && !(s.habits.rests[best.rest] && !allowed.off(SharedSuffix))
+	head := best.head != 0 && !(s.habits.heads[best.head] && !allowed.off(SharedPrefix))
 	title := s.index.fields[key.field] == Title
 	switch {
 	case best.fit == Within && title && key.tokens == 1:
-		v.grade, v.open, v.doubt = Unclaimed, true, "One word of a title says too little."
+		v.deny("One word of a title says too little.")
 	case best.fit == Within && title:
-		doubt("Titles are words that other names may use too.")
+		v.lower("Titles are words that other names may use too.")
+	case best.fit == Within && (rest || head) && key.letters && key.length < 8:
+		v.deny("The key is a word that may stand there for itself.")
+	case best.fit == Within && (rest || head) && key.numeric && (key.length < 4 || best.glued):
+		v.deny("So short a number could stand there by chance.")
 	case best.fit == Within && !key.telling:
-		doubt("So short a key could stand there by chance.")
+		v.lower("So short a key could stand there by chance.")
 	case best.fit == Whole && key.numeric && key.length < 3:
-		doubt("So short a number could stand there by chance.")
+		v.lower("So short a number could stand there by chance.")
+	case best.across && key.numeric:
+		v.lower("The key’s parts stand in folders, and could be numbers.")
 	}
-	if best.rest != 0 && !(s.habits.rests[best.rest] && !allowed.off(SharedSuffix)) {
+	if rest {
 		v.open = true
-		doubt("What follows it is not explained.")
+		v.lower("What follows it is not explained.")
 	}
-	if best.head != 0 && !(s.habits.heads[best.head] && !allowed.off(SharedPrefix)) {
+	if head {
 		v.open = true
-		doubt("What stands before it is not explained.")
+		v.lower("What stands before it is not explained.")
 	}
 	// What stands beside a product's key may name one of its variants, however often it is said.
 	v.open = v.open || (best.rest != 0 || best.head != 0) && s.index.parents[s.owner(best)]
-	if best.rest != 0 && best.goesOn != 0 && s.index.fields[key.field] != Barcode {
-		if _, goesOn := s.index.extensions()[best.goesOn]; goesOn {
-			v.grade, v.open, v.doubt = Unclaimed, true, "The catalogue has keys that go on like this name, but not this one."
-		}
+}
+
+// goneSibling lowers a key behind which the name goes on as other keys do: a key may be meant that the catalogue lacks.
+func (s *Study) goneSibling(v *verdict) {
+	best := v.best
+	key := &s.index.keys[best.key]
+	if best.goesOn == 0 || s.index.isBarcode(key) || s.index.fields[key.field] == Title {
+		return
 	}
+	kin := s.index.kin()
+	_, own := kin.goesOn[best.goesOn]
+	if best.nextWord == 0 {
+		if best.letter != 0 && kin.ends[best.letter] >= fewest {
+			v.deny("Other keys end in the letter behind it, and this one is not in the catalogue.")
+			return
+		}
+		if own && best.alike {
+			v.lower("Other keys go on with such a number.")
+		}
+		return
+	}
+	shape, pieces := uint64(0), s.index.pieces(key, nil)
+	for _, p := range pieces {
+		shape = addShape(shape, p.end-p.start, p.digits)
+	}
+	switch {
+	case own:
+		v.deny("The catalogue has keys that go on like this name, but not this one.")
+	case (best.restWords == 1 || best.alike) && kin.ends[best.nextWord] >= fewest:
+		v.deny("Other keys end in the word behind it, and this one is not in the catalogue.")
+	case best.alike && kin.shapes[best.shapeOf(shape)] >= kin.enough:
+		v.deny("Other keys look like this name, and this one is not in the catalogue.")
+	case best.alike && best.nextMixed:
+		v.deny("It goes on like a longer key, which is not in the catalogue.")
+	}
+}
+
+// besideFolder weighs a name's key against the folder it lies in.
+func (s *Study) besideFolder(v verdict, inFolder []*met) verdict {
+	best := v.best
+	key := &s.index.keys[best.key]
 	for _, f := range inFolder {
-		if fk := &s.index.keys[f.key]; f.head == 0 && fk.telling && s.index.fields[fk.field] != Title && v.grade == Sure &&
-			s.owner(f) != s.owner(best) && !s.related(f, best) && !s.habits.containers[s.owner(f)] {
+		fk := &s.index.keys[f.key]
+		if f.head != 0 || !fk.telling || s.index.fields[fk.field] == Title || f.sense != names.NoSense || s.owner(f) == s.owner(best) || s.related(f, best) {
+			continue
+		}
+		// A number below a folder that is a key is the number of that owner's picture; one of three digits may be either.
+		if f.numberOnly && key.numeric && best.fit == Whole {
+			if key.length < 3 {
+				return s.judgeFolder(inFolder)
+			}
+			return verdict{grade: Contested, best: f, rivals: []*met{best}, doubt: "The name is a number of the folder’s product, and somebody’s key."}
+		}
+		if v.grade == Sure && !s.habits.containers[s.owner(f)] {
 			return verdict{grade: Contested, best: best, rivals: []*met{f}, doubt: "The name says one owner and its folder another."}
 		}
 	}
@@ -140,13 +308,13 @@ func (s *Study) longest(mets []*met) (kept, shadows []*met) {
 	}
 	for _, m := range mets {
 		over := slices.IndexFunc(mets, func(o *met) bool {
-			return o.from <= m.from && m.to <= o.to && o.to-o.from > m.to-m.from
+			return o.start <= m.start && m.end <= o.end && o.end-o.start > m.end-m.start
 		})
 		if over < 0 {
 			kept = append(kept, m)
 			continue
 		}
-		if o := mets[over]; o.from == m.from && (m.rest == 0 || m.rest == o.rest) && m.number != names.NoNumber {
+		if o := mets[over]; o.start == m.start && (m.rest == 0 || m.rest == o.rest) && m.number != names.NoNumber {
 			shadows = append(shadows, m)
 		}
 	}
@@ -186,11 +354,13 @@ func (s *Study) strongest(mets []*met, everyTitle bool) []*met {
 			kept = append(kept, m)
 		}
 	}
-	mets = kept
-	slices.SortStableFunc(mets, func(a, b *met) int {
-		return cmp.Or(cmp.Compare(b.end-b.start, a.end-a.start), cmp.Compare(a.start, b.start))
+	if len(kept) == 0 {
+		kept = strong
+	}
+	slices.SortStableFunc(kept, func(a, b *met) int {
+		return cmp.Or(cmp.Compare(b.end-b.start, a.end-a.start), cmp.Compare(a.start, b.start), s.index.before(a.key, b.key))
 	})
-	return mets
+	return kept
 }
 
 // rivals are the first reading of each other owner.
@@ -204,10 +374,25 @@ func (s *Study) rivals(mets []*met, best *met) []*met {
 	return rivals
 }
 
+// yearFirst reports whether eight digits would be a date with its year first, as most write it: the other way round it is rather
+// a key.
+func (ix *Index) yearFirst(k *indexed) bool {
+	text := ix.canonical(k)
+	return len(text) != 8 || (text[0] == '1' || text[0] == '2') && text[4] <= '1' && text[6] <= '3'
+}
+
 // judgeFolder weighs the keys that folders are: the nearest folder that is one counts.
 func (s *Study) judgeFolder(mets []*met) verdict {
 	if len(mets) == 0 {
 		return verdict{}
+	}
+	// A year or a counter is a folder like any other where another is a key.
+	if plain := slices.DeleteFunc(slices.Clone(mets), func(m *met) bool { return m.sense != names.NoSense }); len(plain) > 0 {
+		mets = plain
+	}
+	// Nor is a mere word where a folder above says enough.
+	if says := slices.DeleteFunc(slices.Clone(mets), func(m *met) bool { return !s.index.keys[m.key].telling || m.head != 0 }); len(says) > 0 {
+		mets = slices.DeleteFunc(mets, func(m *met) bool { return !s.index.keys[m.key].telling })
 	}
 	level := slices.MinFunc(mets, func(a, b *met) int { return cmp.Compare(a.level, b.level) }).level
 	mets = slices.DeleteFunc(mets, func(m *met) bool { return m.level != level })
@@ -220,12 +405,17 @@ func (s *Study) judgeFolder(mets []*met) verdict {
 	v := verdict{grade: Sure, best: best}
 	key := &s.index.keys[best.key]
 	switch {
+	case best.sense != names.NoSense && best.all && best.head == 0 && (best.numberOnly || best.sense == names.Date && !s.index.yearFirst(key)):
+		v.lower("The folder may be " + best.sense.String() + " as well.")
+	case best.sense != names.NoSense:
+		v.deny("The folder is " + best.sense.String() + " as well.")
 	case s.index.fields[key.field] == Title && key.tokens == 1:
 		v.grade, v.doubt, v.open = Unclaimed, "A folder called like one word of the catalogue says too little.", true
 	case best.rest != 0:
 		v.grade, v.doubt, v.open = Likely, "The file's own name says something else.", true
 	case best.head != 0:
 		v.grade, v.doubt, v.open = Likely, "The folder says more than the key.", true
+		s.goneSibling(&v)
 	case !key.telling:
 		v.grade, v.doubt = Likely, "So short a key could be a folder's name by chance."
 	}

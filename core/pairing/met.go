@@ -1,6 +1,8 @@
 package pairing
 
 import (
+	"cmp"
+	"slices"
 	"strings"
 
 	"ambrosa/core/gtin"
@@ -16,24 +18,55 @@ type met struct {
 	number     int16
 	notation   names.Notation
 	agreement  agreement
-	compact    bool   // no separator stands in what was met
-	start, end int32  // bytes of the path
-	role       string // what the picture shows
-	head, rest uint64 // of what stands before and behind the key and is no number, role or mark; 0 for nothing
-	goesOn     uint64 // of the key and the shape of what follows it unexplained; 0 where nothing does
+	spelling   names.Spelling // how the name writes it, where that is without its umlauts and accents
+	sense      names.Sense    // what else it may be, as what it stands in says
+	among      company        // what is named with it
+	all        bool           // it is all of what the sense says
+	compact    bool           // no separator stands in what was met
+	across     bool           // it stands in several parts of the path
+	glued      bool           // a letter or digit stands right against it
+	numberOnly bool           // the file's own name is a number, of a key that is a folder
+	alike      bool           // what follows stands behind the same separator as the key's own parts
+	start, end int32          // bytes of the path
+	role       string         // what the picture shows
+	head, rest uint64         // of what stands before and behind the key and is no number, role or mark; 0 for nothing
+	goesOn     uint64         // of the key and the shape of what follows it; 0 where nothing does, or a role or mark
+	nextWord   uint64         // of the word that follows unexplained, 0 where none does
+	headWord   uint64         // of the word right before it, unexplained
+	letter     uint64         // of the letter right behind it that reads as a number
+	nextLength uint8          // of the word that follows, in bytes
+	nextDigits bool           // and whether it is digits
+	nextMixed  bool           // digits and letters without a separator, as codes have them
+	restWords  uint8          // how many words follow unexplained
 }
+
+// company says whether a name names a key alone.
+type company uint8
+
+const (
+	alone     company = iota
+	withOther         // another owner's key stands with it as in PK-10+20
+	withGone          // something that looks like a key and is none does
+	inRange           // it begins a range as in GRY-36-44
+)
 
 // hand is one core's working memory for reading names.
 type hand struct {
 	rolled
-	reader names.Reader
-	folder []names.Token
-	at     []int
-	mets   []met
+	flat      rolled // the same text without what parts digits
+	flatSpans []span
+	reader    names.Reader
+	folder    []names.Token
+	path      []names.Token // of the nearest folders and the name
+	spans     []span
+	mets      []met
 }
 
-// maxNameTokens is how many tokens of a name are read; longer ones are no names.
-const maxNameTokens = 256
+const (
+	maxNameTokens = 256 // tokens of a name that are read; longer ones are no names
+	maxMets       = 256 // keys that are told of one name
+	maxAcross     = 3   // folders that a key may stand in
+)
 
 // read gives the keys that stand in a name: in its stem, else in its folders. lexicon says what is no key.
 func (ix *Index) read(w *hand, n names.Name, lexicon names.Lexicon) []met {
@@ -43,51 +76,140 @@ func (ix *Index) read(w *hand, n names.Name, lexicon names.Lexicon) []met {
 	for i := range w.mets {
 		ix.surround(w, &w.mets[i], n.Path, tokens, lexicon)
 	}
+	ix.makeSense(w, 0, n.Path, tokens, lexicon)
 	w.dropExplained(ix, n.Path, tokens, lexicon)
-	own := len(w.mets)
+	ix.findCompany(w, n.Path, tokens, lexicon)
 	if n.Stem.Start > 0 {
 		ix.readFolders(w, n, tokens, lexicon)
-	}
-	if lexicon.IsCamera(n.Path, tokens) {
-		// A counter that is somebody's key is a counter all the same.
-		kept := w.mets[:0]
-		for i, m := range w.mets {
-			if i >= own || m.from == 0 {
-				kept = append(kept, m)
-			}
-		}
-		w.mets = kept
 	}
 	return w.mets
 }
 
-// find appends every key that stands in the tokens.
+// find appends every key that stands in the tokens, also in the spellings of tokens with umlauts and accents.
 func (ix *Index) find(w *hand, path string, tokens []names.Token, level int16, lexicon names.Lexicon) {
-	w.at = w.set(tokens, w.at[:0])
+	first := len(w.mets)
+	ix.findSpelled(w, path, tokens, tokens, names.AsWritten, level, lexicon)
+	for _, as := range []names.Spelling{names.Expanded, names.Bare} {
+		if spelled, differs := spelledTokens(tokens, as); differs {
+			ix.findSpelled(w, path, tokens, spelled, as, level, lexicon)
+		}
+	}
+	if len(w.mets)-first > maxMets {
+		w.mets = thin(w.mets, first)
+	}
+}
+
+// findSpelled appends the keys that stand in spelled, which are the tokens in a spelling.
+func (ix *Index) findSpelled(w *hand, path string, tokens, spelled []names.Token, as names.Spelling, level int16, lexicon names.Lexicon) {
+	w.spans = w.set(spelled, w.spans[:0])
+	parted := w.parting || len(ix.joined) > 0
+	if parted {
+		w.flatSpans = w.flat.setFlat(spelled, w.flatSpans[:0])
+	}
 	for i := range tokens {
 		for j := i; j < len(tokens) && j-i < 2*ix.longest+2; j++ {
-			for k := ix.first(mix(w.part(w.at[i], w.at[j+1]))); k != 0; k = ix.keys[k-1].next {
-				key := &ix.keys[k-1]
-				if ix.fields[key.field] == Barcode {
-					continue
+			from, to := w.spans[i].start, w.spans[j].end
+			if as != names.AsWritten && !spelledOtherwise(tokens[i:j+1], spelled[i:j+1]) {
+				continue // found as it is written
+			}
+			if ix.shapes.has(w.shape(from, to)) {
+				for k := ix.first(mix(w.part(from, to))); k != 0; k = ix.keys[k-1].next {
+					key := &ix.keys[k-1]
+					if key.numeric && key.spelling == names.AsWritten && ix.isBarcode(key) || string(ix.canonical(key)) != string(w.text[from:to]) {
+						continue
+					}
+					ix.meet(w, k-1, tokens, i, j+1, strict, as, path, level, lexicon)
 				}
-				if how := agree(ix.canonical(key), tokens[i:j+1]); how != apart && !lexicon.CutsSize(path, tokens, j) {
-					w.mets = append(w.mets, meeting(k-1, tokens, i, j+1, level, how))
+			}
+			if parted {
+				hash := mix(w.flat.part(w.flatSpans[i].start, w.flatSpans[j].end))
+				if w.parting && j > i {
+					for k := ix.first(hash); k != 0; k = ix.keys[k-1].next {
+						if key := &ix.keys[k-1]; !ix.isBarcode(key) && agree(ix.canonical(key), spelled[i:j+1]) == split {
+							ix.meet(w, k-1, tokens, i, j+1, split, as, path, level, lexicon)
+						}
+					}
+				}
+				if len(ix.joined) > 0 {
+					for k := ix.firstJoined(hash); k != 0; k = ix.keys[k-1].nextJoin {
+						if agree(ix.canonical(&ix.keys[k-1]), spelled[i:j+1]) == fused {
+							ix.meet(w, k-1, tokens, i, j+1, fused, as, path, level, lexicon)
+						}
+					}
 				}
 			}
 		}
-		if tokens[i].Digits && ix.barcodes {
+		if as == names.AsWritten && tokens[i].Digits && ix.barcodes {
 			ix.findBarcode(w, tokens, i, level)
 		}
 	}
+}
+
+func spelledOtherwise(tokens, spelled []names.Token) bool {
+	for i := range tokens {
+		if tokens[i].Folded != spelled[i].Folded {
+			return true
+		}
+	}
+	return false
+}
+
+// isBarcode reports whether a key is compared as a barcode, by its fourteen digits.
+func (ix *Index) isBarcode(k *indexed) bool { return ix.fields[k.field] == Barcode && !k.house }
+
+// meet appends a key that is met, unless it takes the beginning of a size.
+func (ix *Index) meet(w *hand, key int32, tokens []names.Token, from, to int, how agreement, as names.Spelling, path string, level int16, lexicon names.Lexicon) {
+	if lexicon.CutsSize(path, tokens, to-1) {
+		return
+	}
+	for i := from + 1; i < to; i++ {
+		// 12+34 are two numbers, unless the key is written so.
+		if tokens[i].Digits && tokens[i-1].Digits && names.Added(path, tokens[i]) && !strings.ContainsAny(ix.text(key), "+&") {
+			return
+		}
+	}
+	if spelled := ix.keys[key].spelling; spelled != names.AsWritten {
+		if as != names.AsWritten && as != spelled {
+			return
+		}
+		as = spelled
+		for _, m := range w.mets { // as it is written comes first
+			if m.from == int16(from) && m.to == int16(to) && m.level == level && ix.keys[m.key].owner == ix.keys[key].owner {
+				return
+			}
+		}
+	}
+	m := meeting(key, tokens, from, to, level, how)
+	m.spelling = as
+	w.mets = append(w.mets, m)
+}
+
+// thin keeps, of the mets from one on, the first few that stand in no longer one.
+func thin(mets []met, first int) []met {
+	all := mets[first:]
+	slices.SortStableFunc(all, func(a, b met) int { return cmp.Or(cmp.Compare(a.from, b.from), cmp.Compare(b.to, a.to)) })
+	kept := mets[:first]
+	end, start := int16(-1), int16(-1)
+	for _, m := range all {
+		if m.to > end || m.from == start {
+			if m.to > end {
+				end, start = m.to, m.from
+			}
+			if kept = append(kept, m); len(kept)-first == maxMets {
+				break
+			}
+		}
+	}
+	return kept
 }
 
 func meeting(key int32, tokens []names.Token, from, to int, level int16, how agreement) met {
 	m := met{key: key, from: int16(from), to: int16(to), level: level, agreement: how, number: names.NoNumber, compact: true,
 		start: int32(tokens[from].Span.Start), end: int32(tokens[to-1].Span.End)}
 	for i := from + 1; i < to; i++ {
-		m.compact = m.compact && tokens[i-1].Span.End == tokens[i].Span.Start
+		m.compact = m.compact && tokens[i-1].Span.End >= tokens[i].Span.Start
 	}
+	m.glued = from > 0 && tokens[from-1].Span.End >= tokens[from].Span.Start || to < len(tokens) && tokens[to-1].Span.End >= tokens[to].Span.Start
 	return m
 }
 
@@ -97,12 +219,15 @@ func (ix *Index) findBarcode(w *hand, tokens []names.Token, i int, level int16) 
 	n := 0
 	for j := i; j < len(tokens) && tokens[j].Digits && n+len(tokens[j].Folded) <= len(digits); j++ {
 		n += copy(digits[n:], tokens[j].Folded)
+		if n != 8 && n < 12 {
+			continue // only these are forms of a barcode: other zeros make another number
+		}
 		form, ok := gtin.Fourteen(string(digits[:n]))
 		if !ok {
 			continue
 		}
 		for k := ix.first(barcodeHash(form)); k != 0; k = ix.keys[k-1].next {
-			if key := &ix.keys[k-1]; ix.fields[key.field] == Barcode && string(ix.canonical(key)) == form {
+			if key := &ix.keys[k-1]; ix.isBarcode(key) && string(ix.canonical(key)) == form {
 				w.mets = append(w.mets, meeting(k-1, tokens, i, j+1, level, strict))
 			}
 		}
@@ -114,12 +239,26 @@ func (ix *Index) surround(w *hand, m *met, path string, tokens []names.Token, le
 	tail := lexicon.ReadTail(path, tokens[m.to:])
 	m.number, m.notation, m.role = int16(tail.Number), tail.Notation, tail.Role
 	m.rest = restHash(tokens[m.to:], tail.Rest)
-	if len(tail.Rest) > 0 && tail.Rest[0] == 0 {
-		m.goesOn = extension(w.part(w.at[m.from], w.at[m.to]), len(tokens[m.to].Folded), tokens[m.to].Digits)
+	m.restWords = uint8(min(len(tail.Rest), 255))
+	open := len(tail.Rest) > 0 && tail.Rest[0] == 0
+	if open {
+		next := tokens[m.to]
+		m.nextWord, m.nextLength, m.nextDigits = hashWord(next.Folded), uint8(min(len(next.Folded), 255)), next.Digits
+		m.nextMixed = int(m.to)+1 < len(tokens) && next.Digits && len(next.Folded) > 1 && tokens[m.to+1].Span.Start <= next.Span.End
+	}
+	if tail.Notation == names.Lettered && tail.NumberSpan == tokens[m.to].Span {
+		m.letter = hashWord(tokens[m.to].Folded)
+	}
+	if next := int(m.to); next < len(tokens) && (open || tail.NumberSpan == tokens[next].Span || !tokens[next].Digits && lexicon.Roles[tokens[next].Folded] == "") {
+		m.goesOn = extension(ix.keys[m.key].hash, len(tokens[next].Folded), tokens[next].Digits)
+		m.alike = alikeParted(path, tokens, int(m.from), next)
 	}
 	if m.from > 0 {
 		head := lexicon.ReadTail(path, tokens[:m.from])
 		m.head = restHash(tokens, head.Rest)
+		if last := len(head.Rest) - 1; last >= 0 && head.Rest[last] == int(m.from)-1 {
+			m.headWord = hashWord(tokens[m.from-1].Folded)
+		}
 		if m.role == "" {
 			m.role = head.Role
 		}
@@ -130,6 +269,57 @@ func (ix *Index) surround(w *hand, m *met, path string, tokens []names.Token, le
 	m.fit = Within
 	if m.head == 0 && m.rest == 0 {
 		m.fit = Whole
+	}
+}
+
+// alikeParted reports whether token next stands behind what the key from one token on is parted by itself; a key of one
+// part, behind a hyphen, a point or a slash.
+func alikeParted(path string, tokens []names.Token, from, next int) bool {
+	between := func(i int) string {
+		if a, b := tokens[i-1].Span.End, tokens[i].Span.Start; a < b {
+			return path[a:b]
+		}
+		return ""
+	}
+	own := ""
+	for i := from + 1; i < next; i++ {
+		if gap := between(i); gap != "" {
+			own = gap
+		}
+	}
+	gap := between(next)
+	if own == "" {
+		return gap == "-" || gap == "." || gap == "/" || gap == ""
+	}
+	return gap == own || gap == "-" && (own == "." || own == "/")
+}
+
+// makeSense says of the mets from one on what else they may be, by what they stand in.
+func (ix *Index) makeSense(w *hand, first int, path string, tokens []names.Token, lexicon names.Lexicon) {
+	ask := false
+	for _, m := range w.mets[first:] {
+		key := &ix.keys[m.key]
+		ask = ask || key.numeric || !key.telling || key.tokens <= 2
+	}
+	if !ask {
+		return
+	}
+	for i := 0; i < len(tokens); {
+		sense, n := lexicon.SenseAt(path, tokens, i)
+		if n == 0 {
+			i++
+			continue
+		}
+		from, to := int16(i), int16(i+n)
+		for k := first; k < len(w.mets); k++ {
+			m := &w.mets[k]
+			inside := from <= m.from && m.to <= to
+			cuts := from <= m.from && m.from < to && !inside
+			if key := &ix.keys[m.key]; inside && !ix.isBarcode(key) || cuts && key.numeric && !ix.isBarcode(key) || inside && sense != names.Date && sense != names.Year {
+				m.sense, m.all = sense, m.from == from && m.to == to
+			}
+		}
+		i += n
 	}
 }
 
@@ -145,15 +335,28 @@ func restHash(tokens []names.Token, rest []int) uint64 {
 	return h
 }
 
-// dropExplained drops keys that are but a number, size, date or mark beside a longer key: 12 in PK-100_12.
+// dropExplained drops keys that are but a number, size, date or mark beside another key: 12 in PK-100_12, 2001 in B7_2001.
 func (w *hand) dropExplained(ix *Index, path string, tokens []names.Token, lexicon names.Lexicon) {
 	if len(w.mets) < 2 {
 		return
 	}
+	better := func(a, b *met) bool {
+		x, y := &ix.keys[a.key], &ix.keys[b.key]
+		if x.telling != y.telling {
+			return x.telling
+		}
+		if a.fit != b.fit && !x.telling {
+			return a.fit == Whole
+		}
+		return a.end-a.start > b.end-b.start
+	}
 	best := -1
 	for i := range w.mets {
 		m := &w.mets[i]
-		if m.agreement == strict && ix.keys[m.key].telling && (best < 0 || m.end-m.start > w.mets[best].end-w.mets[best].start) {
+		if m.agreement != strict || m.sense != names.NoSense || !ix.keys[m.key].telling && m.fit != Whole {
+			continue
+		}
+		if best < 0 || better(m, &w.mets[best]) {
 			best = i
 		}
 	}
@@ -171,85 +374,12 @@ func (w *hand) dropExplained(ix *Index, path string, tokens []names.Token, lexic
 	kept := w.mets[:0]
 	for _, m := range w.mets {
 		key := &ix.keys[m.key]
-		explained := (m.to <= b.from || m.from >= b.to) && (!key.telling || key.numeric && key.length <= 5)
+		little := !key.telling || key.numeric && key.length <= 5 || ix.fields[key.field] == Title && key.tokens == 1
+		explained := (m.to <= b.from || m.from >= b.to) && (little || m.sense != names.NoSense)
 		for t := int(m.from); t < int(m.to); t++ {
 			explained = explained && !open[t]
 		}
 		if !explained {
-			kept = append(kept, m)
-		}
-	}
-	w.mets = kept
-}
-
-// readFolders appends the keys that folders are, the nearest to the file first; and those that begin in a folder and
-// end in the name, as a SKU with a slash in it does.
-func (ix *Index) readFolders(w *hand, n names.Name, own []names.Token, lexicon names.Lexicon) {
-	tail := lexicon.ReadTail(n.Path, own)
-	var rest uint64
-	if !lexicon.IsCamera(n.Path, own) {
-		rest = restHash(own, tail.Rest)
-	}
-	level := int16(0)
-	for at := range n.FolderSpans {
-		level++
-		w.folder = names.AppendTokens(w.folder[:0], n.Path[at.Start:at.End], at.Start)
-		tokens := w.folder
-		if len(tokens) == 0 || len(tokens) > maxNameTokens {
-			continue
-		}
-		first := len(w.mets)
-		ix.find(w, n.Path, tokens, level, lexicon)
-		for i := first; i < len(w.mets); i++ {
-			m := &w.mets[i]
-			ix.surround(w, m, n.Path, tokens, lexicon)
-			whole := m.fit == Whole
-			m.fit, m.number, m.notation, m.rest, m.goesOn = Folder, int16(tail.Number), tail.Notation, rest, 0
-			if !whole {
-				m.head = 1
-			}
-			if tail.Role != "" {
-				m.role = tail.Role
-			}
-			if !ix.keys[m.key].telling && !whole || m.agreement != strict {
-				w.mets[i].key = -1
-			}
-		}
-		kept := w.mets[:first]
-		for _, m := range w.mets[first:] {
-			if m.key >= 0 {
-				kept = append(kept, m)
-			}
-		}
-		w.mets = kept
-	}
-	ix.across(w, n, own, lexicon)
-}
-
-// across reads keys that begin in the nearest folders and end in the name.
-func (ix *Index) across(w *hand, n names.Name, own []names.Token, lexicon names.Lexicon) {
-	if len(own) == 0 || len(w.mets) > 0 {
-		return
-	}
-	folders := n.Folders()
-	if len(folders) == 0 || len(folders[0]) == 0 {
-		return
-	}
-	var tokens []names.Token
-	for i := min(len(folders), 3) - 1; i >= 0; i-- {
-		tokens = append(tokens, folders[i]...)
-	}
-	border := int16(len(tokens))
-	if tokens = append(tokens, own...); len(tokens) > maxNameTokens {
-		return
-	}
-	ix.find(w, n.Path, tokens, 0, lexicon)
-	kept := w.mets[:0]
-	for _, m := range w.mets {
-		if m.from < border && m.to > border && ix.keys[m.key].telling && m.agreement == strict {
-			ix.surround(w, &m, n.Path, tokens, lexicon)
-			m.fit = Folder
-			m.head = 0
 			kept = append(kept, m)
 		}
 	}
@@ -324,3 +454,6 @@ func separators(s string) string {
 		return r
 	}, s)
 }
+
+// shapeOf is that of a key, of the shape given, with what follows it.
+func (m *met) shapeOf(shape uint64) uint64 { return addShape(shape, int(m.nextLength), m.nextDigits) }

@@ -83,8 +83,12 @@ func slipped(name, key string, most int) (m nearMiss, ok bool) {
 	return m, true
 }
 
-// withoutZeros weighs a unit that is the key but for leading zeros: a spreadsheet eats all of them or none.
+// withoutZeros weighs a unit that is the key but for leading zeros: a spreadsheet eats all of them or none. A barcode has no
+// others than its forms have.
 func (v *view) withoutZeros(u *unit) nearMiss {
+	if v.barcode && u.canonical[0] == '0' {
+		return nearMiss{key: v.key, how: zerosDiffer, score: .6}
+	}
 	m := nearMiss{key: v.key, how: zerosDiffer, score: .78}
 	if bare(u.canonical, u.zeroless) || bare(string(v.canonical), u.zeroless) {
 		m.score, m.likely = .9, true

@@ -43,7 +43,7 @@ func TellsApart(values []string) bool {
 			continue
 		}
 		all++
-		if says, _ := telling(tokens); says {
+		if says, _, _ := telling(tokens); says {
 			enough++
 		}
 		distinct[names.Canonical(tokens)] = true

@@ -6,23 +6,73 @@ import "ambrosa/core/names"
 // and M. Rabin, "Efficient randomized pattern-matching algorithms", IBM J. Res. Dev. 31, 1987). What meets by hash is
 // always compared by its bytes too.
 type rolled struct {
-	text   []byte
-	prefix []uint64 // prefix[i] is the hash of text[:i]
-	power  []uint64
+	text    []byte
+	prefix  []uint64 // prefix[i] is the hash of text[:i]
+	power   []uint64
+	shapes  []uint64 // as prefix, of what kind each byte is
+	parting bool     // digits are parted in it
 }
 
 const base = 0x9e3779b97f4a7c15 | 1
 
-// set takes the tokens' text, without what separates them, and appends where each begins, and the end.
-func (r *rolled) set(tokens []names.Token, at []int) []int {
+// span is where a token stands in a text.
+type span struct{ start, end int }
+
+// set takes the tokens' canonical text and appends where each stands in it.
+func (r *rolled) set(tokens []names.Token, at []span) []span {
+	r.text = r.text[:0]
+	r.parting = false
+	for i, t := range tokens {
+		if i > 0 && t.Digits && tokens[i-1].Digits {
+			r.text = append(r.text, '-')
+			r.parting = true
+		}
+		start := len(r.text)
+		r.text = append(r.text, t.Folded...)
+		at = append(at, span{start, len(r.text)})
+	}
+	r.rollShapes()
+	return at
+}
+
+// setFlat is set without what parts digits.
+func (r *rolled) setFlat(tokens []names.Token, at []span) []span {
 	r.text = r.text[:0]
 	for _, t := range tokens {
-		at = append(at, len(r.text))
+		start := len(r.text)
 		r.text = append(r.text, t.Folded...)
+		at = append(at, span{start, len(r.text)})
 	}
 	r.roll()
-	return append(at, len(r.text))
+	return at
 }
+
+// rollShapes is roll, with what the text looks like.
+func (r *rolled) rollShapes() {
+	r.prefix, r.shapes = append(r.prefix[:0], 0), append(r.shapes[:0], 0)
+	h, s := uint64(0), uint64(0)
+	for _, c := range r.text {
+		h = h*base + uint64(c) + 1
+		s = s*base + kinds[c]
+		r.prefix, r.shapes = append(r.prefix, h), append(r.shapes, s)
+	}
+	r.raise()
+}
+
+// kinds of bytes, as far as texts look alike or not: letters, digits, what parts digits.
+var kinds = func() (of [256]uint64) {
+	for c := range of {
+		of[c] = 1
+	}
+	for c := '0'; c <= '9'; c++ {
+		of[c] = 2
+	}
+	of['-'] = 3
+	return of
+}()
+
+// shape is what text[i:j] looks like.
+func (r *rolled) shape(i, j int) uint64 { return (r.shapes[j] - r.shapes[i]*r.power[j-i]) * spread }
 
 func (r *rolled) setText(text string) {
 	r.text = append(r.text[:0], text...)
@@ -36,6 +86,10 @@ func (r *rolled) roll() {
 		h = h*base + uint64(c) + 1
 		r.prefix = append(r.prefix, h)
 	}
+	r.raise()
+}
+
+func (r *rolled) raise() {
 	if len(r.power) == 0 {
 		r.power = append(r.power, 1)
 	}

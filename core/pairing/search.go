@@ -39,7 +39,7 @@ func (s *Study) search(units []*unit) {
 		var passed []int32
 		seen := make([]int32, len(units)) // the last key that each unit was compared with, plus one
 		for k := from; k < to; k++ {
-			if s.index.fields[s.index.keys[k].field] == Title {
+			if !s.index.nearable(&s.index.keys[k]) {
 				continue
 			}
 			v.see(s.index, int32(k))
@@ -62,7 +62,7 @@ func (s *Study) search(units []*unit) {
 	})
 	for _, part := range hits {
 		for _, h := range part {
-			units[h.unit].add(h.miss)
+			units[h.unit].add(s.index, h.miss)
 		}
 	}
 }
@@ -75,6 +75,7 @@ const (
 
 // view is a key as it is compared with units.
 type view struct {
+	barcode   bool // it is one
 	key       int32
 	canonical []byte  // of a barcode less its leading zeros
 	pieces    []piece // its tokens
@@ -86,6 +87,7 @@ type view struct {
 func (v *view) see(ix *Index, key int32) {
 	k := &ix.keys[key]
 	v.key = key
+	v.barcode = ix.isBarcode(k)
 	v.canonical, v.pieces = ix.compared(k, v.pieces[:0])
 	v.slipped.text = v.slipped.text[:0]
 	for _, p := range v.pieces {
@@ -94,10 +96,13 @@ func (v *view) see(ix *Index, key int32) {
 	v.slipped.text = foldAlike(v.slipped.text)
 }
 
+// nearable reports whether names may miss a key: titles are found by their words, and a house code is whole or nothing.
+func (ix *Index) nearable(k *indexed) bool { return ix.fields[k.field] != Title && !k.house }
+
 // compared is a key's canonical text and its tokens, those of a barcode less its leading zeros.
 func (ix *Index) compared(k *indexed, into []piece) ([]byte, []piece) {
 	canonical := ix.canonical(k)
-	if ix.fields[k.field] == Barcode {
+	if ix.isBarcode(k) {
 		canonical = bytes.TrimLeft(canonical, "0")
 		return canonical, append(into, piece{0, len(canonical), true})
 	}

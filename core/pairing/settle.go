@@ -84,7 +84,9 @@ func (s *Study) settle(working *settling, file int, v *verdict, allowed *allowan
 }
 
 func (s *Study) settled(found candidates) Claim {
-	slices.SortStableFunc(found, func(a, b candidate) int { return cmp.Compare(b.score, a.score) })
+	slices.SortStableFunc(found, func(a, b candidate) int {
+		return cmp.Or(cmp.Compare(b.score, a.score), s.index.compareOwners(a.owner, b.owner))
+	})
 	if len(found) == 0 {
 		return Claim{Grade: Unclaimed, Why: "Nothing in the catalogue is called like this."}
 	}
@@ -127,9 +129,12 @@ func (s *Study) nearMisses(n names.Name, run run, known []uint8, allowed *allowa
 	sibling := false
 	if int(run.to) < len(n.Tokens) {
 		var r rolled
-		at := r.set(n.Tokens[run.from:run.to], nil)
-		_, sibling = s.index.extensions()[extension(r.part(0, at[len(at)-1]), len(n.Tokens[run.to].Folded), n.Tokens[run.to].Digits)]
+		r.set(n.Tokens[run.from:run.to], nil)
+		_, sibling = s.index.kin().goesOn[extension(mix(r.part(0, len(r.text))), len(n.Tokens[run.to].Folded), n.Tokens[run.to].Digits)]
 	}
+	// A word that other keys end in tells this one apart from the key: XS is no slip of S.
+	last := n.Tokens[run.to-1]
+	parting := !last.Digits && s.index.kin().ends[hashWord(last.Folded)] >= fewest
 	of := &missing{run, names.Span{Start: n.Tokens[run.from].Span.Start, End: n.Tokens[run.to-1].Span.End}, s.lexicon.ReadTail(n.Path, n.Tokens[run.to:])}
 	var parts []*nearMiss
 	for i := range run.unit.found {
@@ -140,14 +145,19 @@ func (s *Study) nearMisses(n names.Name, run run, known []uint8, allowed *allowa
 		case m.how == partOf:
 			parts = append(parts, m)
 		default:
-			found.add(candidate{owner: key.owner, likely: m.likely && !sibling, score: float64(m.score) - .02*float64(run.from), miss: m, of: of})
+			likely := m.likely && !sibling && !(parting && m.how == bySlips && !(s.index.endsIn(key, last.Folded) && int(key.tokens) == int(run.to-run.from)))
+			found.add(candidate{owner: key.owner, likely: likely, score: float64(m.score) - .02*float64(run.from), miss: m, of: of})
 		}
 	}
 	// A part counts where the whole name less number, role and marks is one.
 	if len(parts) == 0 || run.unit.parts > maxParts || run.from > 0 {
 		return
 	}
-	enough, _ := telling(n.Tokens[run.from:run.to])
+	// The shortest lacks least.
+	slices.SortFunc(parts, func(a, b *nearMiss) int {
+		return cmp.Or(cmp.Compare(s.index.keys[a.key].length, s.index.keys[b.key].length), s.index.before(a.key, b.key))
+	})
+	enough, _, _ := telling(n.Tokens[run.from:run.to])
 	if sibling {
 		enough = false
 	}

@@ -17,7 +17,7 @@ type shelf struct {
 }
 
 // maxShared is how many units one hash leads to, beyond which it says nothing.
-const maxShared = 64
+const maxShared = 256
 
 // makeRoom empties a shelf for so many entries, in parts that as many cores can fill at once.
 func (sh *shelf) makeRoom(entries, cores int) {

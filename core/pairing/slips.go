@@ -72,13 +72,13 @@ func (s *Study) compareFound(units []*unit, keyed *keyTexts, found []pair, most 
 		if u.text != string(text) && len(text) >= minNear {
 			if m, ok := slipped(u.text, string(text), most); ok {
 				m.key = key
-				u.add(m)
+				u.add(s.index, m)
 			}
 			continue
 		}
 		if v.see(s.index, key); u.canonical != string(v.canonical) {
 			if m, ok := v.nearness(u, most); ok {
-				u.add(m)
+				u.add(s.index, m)
 			}
 		}
 	}

@@ -88,7 +88,7 @@ type keyTexts struct {
 func (s *Study) keyTexts() *keyTexts {
 	k := &keyTexts{count: len(s.index.keys)}
 	k.byLength, k.shares = textsOf(k.count, func(i int, v *view) []byte {
-		if key := &s.index.keys[i]; s.index.fields[key.field] == Title || key.length < minNear {
+		if key := &s.index.keys[i]; !s.index.nearable(key) || key.length < minNear {
 			return nil
 		}
 		v.see(s.index, int32(i))

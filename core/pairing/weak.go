@@ -92,6 +92,8 @@ func (s *Study) weigh(count int, fileOf func(i int) int32) {
 	if len(fresh) == 0 {
 		return
 	}
+	// In order, so that where a hash leads to too many the same ones are told, however the names came.
+	slices.SortFunc(fresh, func(a, b *unit) int { return strings.Compare(a.canonical, b.canonical) })
 	keyed := s.keyTexts()
 	for batch := range slices.Chunk(fresh, 400_000) {
 		s.search(batch)
@@ -213,7 +215,8 @@ func stripZeros(t names.Token) string {
 	return "0"
 }
 
-func (u *unit) add(m nearMiss) {
+// add keeps a near miss: of slips the best few, and of those as good the first by their keys.
+func (u *unit) add(ix *Index, m nearMiss) {
 	if m.how == partOf {
 		if u.parts++; u.parts > maxParts {
 			return
@@ -234,14 +237,22 @@ func (u *unit) add(m nearMiss) {
 			return
 		}
 		near++
-		if worst < 0 || u.found[i].score < u.found[worst].score {
+		if worst < 0 || ix.better(&u.found[worst], &u.found[i]) {
 			worst = i
 		}
 	}
 	switch {
 	case near < maxFound:
 		u.found = append(u.found, m)
-	case u.found[worst].score < m.score:
+	case ix.better(&m, &u.found[worst]):
 		u.found[worst] = m
 	}
+}
+
+// better reports whether one near miss comes before another.
+func (ix *Index) better(a, b *nearMiss) bool {
+	if a.score != b.score {
+		return a.score > b.score
+	}
+	return ix.before(a.key, b.key) < 0
 }

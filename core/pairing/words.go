@@ -11,11 +11,12 @@ import (
 // titles finds owners by the words of their titles. A variant has its product's words and its own options'.
 type titles struct {
 	word     map[string]int32
-	owners   [][]int32 // of each word
-	rarity   []float64 // of each word
-	weight   []float64 // of each owner: its words' rarity together
-	words    []int32   // of each owner, one after the other
-	at       []int32   // where an owner's words begin
+	spelled  map[string]int32 // words with umlauts and accents, as others write them
+	owners   [][]int32        // of each word
+	rarity   []float64        // of each word
+	weight   []float64        // of each owner: its words' rarity together
+	words    []int32          // of each owner, one after the other
+	at       []int32          // where an owner's words begin
 	children map[int32][]int32
 }
 
@@ -26,7 +27,7 @@ const (
 )
 
 func (ix *Index) indexTitles() *titles {
-	t := &titles{word: map[string]int32{}, at: make([]int32, len(ix.owners)+1), children: map[int32][]int32{}}
+	t := &titles{word: map[string]int32{}, spelled: map[string]int32{}, at: make([]int32, len(ix.owners)+1), children: map[int32][]int32{}}
 	var mine []int32
 	take := func(text string) {
 		for _, token := range names.Tokens(text, 0) {
@@ -69,6 +70,7 @@ func (ix *Index) indexTitles() *titles {
 		t.words = append(t.words, mine...)
 		t.at[i+1] = int32(len(t.words))
 	}
+	t.spell()
 	t.rarity, t.weight = make([]float64, len(t.owners)), make([]float64, len(ix.owners))
 	for w := range t.rarity {
 		t.rarity[w] = math.Log(1 + float64(len(ix.owners))/float64(1+len(t.owners[w])))
@@ -79,6 +81,42 @@ func (ix *Index) indexTitles() *titles {
 		}
 	}
 	return t
+}
+
+// spell notes how words with umlauts and accents are written without them. Where two words would be written the same, the
+// first by the alphabet is meant.
+func (t *titles) spell() {
+	words := make([]string, 0, len(t.word))
+	for word := range t.word {
+		words = append(words, word)
+	}
+	slices.Sort(words)
+	for _, as := range []names.Spelling{names.Expanded, names.Bare, names.Dropped} {
+		for _, word := range words {
+			spelled, differs := names.Spell(word, as)
+			if _, taken := t.spelled[spelled]; differs && !taken && len(spelled) > 1 {
+				t.spelled[spelled] = t.word[word]
+			}
+		}
+	}
+}
+
+// lookup finds the word of titles that a token is, in one spelling or another.
+func (t *titles) lookup(folded string) (word int32, ok bool) {
+	if word, ok = t.word[folded]; ok {
+		return word, true
+	}
+	if word, ok = t.spelled[folded]; ok {
+		return word, true
+	}
+	for _, as := range []names.Spelling{names.Expanded, names.Bare} {
+		if spelled, differs := names.Spell(folded, as); differs {
+			if word, ok = t.word[spelled]; ok {
+				return word, true
+			}
+		}
+	}
+	return 0, false
 }
 
 // titleOf is an owner's title; empty where it has none or is -1.
@@ -186,16 +224,16 @@ func (s *Study) seek(working *settling, t *titles, in *titled) []scored {
 			continue
 		}
 		if o, enough := t.compare(in, owner); enough {
-			best = keep(best, o)
+			best = s.index.keep(best, o)
 		}
 	}
 	return best
 }
 
-// keep keeps the best maxFound, the best first; of those as good the earlier.
-func keep(best []scored, o scored) []scored {
+// keep keeps the best maxFound, the best first; of those as good the owner that comes first.
+func (ix *Index) keep(best []scored, o scored) []scored {
 	at := len(best)
-	for at > 0 && best[at-1].score < o.score {
+	for at > 0 && (best[at-1].score < o.score || best[at-1].score == o.score && ix.compareOwners(o.owner, best[at-1].owner) < 0) {
 		at--
 	}
 	if at == maxFound {
@@ -206,7 +244,7 @@ func keep(best []scored, o scored) []scored {
 
 func (in *titled) take(t *titles, tokens []names.Token) {
 	for _, token := range tokens[:min(len(tokens), maxTitleWords)] {
-		if w, ok := t.word[token.Folded]; ok && !slices.Contains(in.mine, w) {
+		if w, ok := t.lookup(token.Folded); ok && !slices.Contains(in.mine, w) {
 			in.mine = append(in.mine, w)
 		}
 	}
@@ -237,7 +275,7 @@ func (s *Study) readTitled(c *candidate) Reading {
 	span := names.Span{}
 	last := -1
 	for i, token := range n.Tokens {
-		if w, ok := t.word[token.Folded]; ok && slices.Contains(document, w) {
+		if w, ok := t.lookup(token.Folded); ok && slices.Contains(document, w) {
 			if span.Empty() {
 				span.Start = token.Span.Start
 			}

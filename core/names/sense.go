@@ -1,0 +1,302 @@
+package names
+
+import (
+	"strconv"
+	"strings"
+)
+
+// Sense is what some tokens of a name say besides any key. A key that is met inside one may stand there by chance.
+type Sense uint8
+
+const (
+	NoSense    Sense = iota
+	Date             // 2024-05-13, 13.5.24, 14. Januar 2025, 10-2024; with the time of day that may follow it
+	Year             // 2024
+	Counter          // IMG_0412, DSC01234, PXL_20240131_101500123, 100_4711: what a camera or program counts
+	Resolution       // 1920x1080, 1200px, 1080p, 4K, 300dpi, @2x
+	Paper            // A4, DIN A3
+	Lens             // 50mm, f2.8, ISO 400
+	Version          // v2, rev 3
+	Order            // PO 4500123, Bestellung 4711
+	Identifier       // (01), (10)LOT: GS1 application identifiers, but for the trade item number itself
+	View             // A1N1: how GS1 names say what a picture shows
+)
+
+var senses = [...]string{"", "a date", "a year", "what a camera or program counts", "a size in pixels", "a paper size", "a lens or its setting", "a version",
+	"the number of an order", "a GS1 application identifier", "a GS1 view"}
+
+// String says in words what it is; empty for NoSense.
+func (s Sense) String() string { return senses[s] }
+
+// SenseAt gives what begins at token i and how many tokens it takes; NoSense and 0 where nothing does. path is the text that
+// the tokens' spans point into. Unless it says otherwise, common practice, no source.
+func (l Lexicon) SenseAt(path string, tokens []Token, i int) (Sense, int) {
+	if !tokens[i].Digits {
+		return l.wordSense(path, tokens, i)
+	}
+	if n := size(path, tokens, i); n > 0 {
+		return Resolution, n
+	}
+	if n, sense := moment(path, tokens, i); n > 0 {
+		return sense, n
+	}
+	t := tokens[i]
+	if bracketed(path, t) && len(t.Folded) >= 2 && len(t.Folded) <= 4 && t.Span.End+1 < len(path) && classes[path[t.Span.End+1]] != classSeparator && strings.Contains(path, "(01)") {
+		return l.identifier(path, tokens, i)
+	}
+	if i+1 >= len(tokens) {
+		return NoSense, 0
+	}
+	next := tokens[i+1]
+	glued := touch(t, next)
+	scale := t.Span.Start > 0 && path[t.Span.Start-1] == '@'
+	switch next.Folded {
+	case "dpi", "ppi", "px", "pixel":
+		return Resolution, 2
+	case "x":
+		if glued && scale {
+			return Resolution, 2
+		}
+	case "w", "h":
+		// As source sets write a picture's width (HTML, section 4.8.4.2): in small letters, and of a size that pictures have.
+		if glued && (scale || path[next.Span.Start] == next.Folded[0] && isWidth(t.Folded)) {
+			return Resolution, 2
+		}
+	case "p", "i":
+		if glued && lines[t.Folded] {
+			return Resolution, 2
+		}
+	case "k":
+		if glued && (t.Folded == "2" || t.Folded == "4" || t.Folded == "8") && !glues(tokens, i) {
+			return Resolution, 2
+		}
+	case "mm":
+		if len(t.Folded) <= 3 && !glues(tokens, i) {
+			return Lens, 2
+		}
+	}
+	if next.Digits && i == 0 && len(t.Folded) == 3 && t.Folded[0] != '0' && len(next.Folded) == 4 && gap(path, t, next) == "_" {
+		return Counter, 2 // a folder's number and a picture's, as DCF has them
+	}
+	return NoSense, 0
+}
+
+// wordSense gives what begins with a word.
+func (l Lexicon) wordSense(path string, tokens []Token, i int) (Sense, int) {
+	t := tokens[i]
+	if i+1 >= len(tokens) {
+		return NoSense, 0
+	}
+	if n := l.camera(path, tokens, i); n > 0 {
+		return Counter, n
+	}
+	if n := monthFirst(path, tokens, i); n > 0 {
+		return Date, n
+	}
+	next := tokens[i+1]
+	glued := touch(t, next)
+	word := len(t.Folded) > 1
+	if n := l.order(tokens, i); n > 0 {
+		return Order, n
+	}
+	if !next.Digits {
+		if (t.Folded == "din" || t.Folded == "iso") && i+2 < len(tokens) && next.Folded == "a" && isPaper(tokens, i+1) {
+			return Paper, 3
+		}
+		return NoSense, 0
+	}
+	switch {
+	case version[t.Folded] && len(next.Folded) <= 3 && (glued || word):
+		return Version, 2
+	case t.Folded == "a" && isPaper(tokens, i) && !glues(tokens, i):
+		return Paper, 2
+	case t.Folded == "iso" && len(next.Folded) >= 2 && len(next.Folded) <= 5:
+		return Lens, 2
+	case t.Folded == "f" && !glues(tokens, i) && i+2 < len(tokens) && tokens[i+2].Digits && len(next.Folded) <= 2 && len(tokens[i+2].Folded) == 1 && gap(path, next, tokens[i+2]) == ".":
+		return Lens, 3
+	case glued && !glues(tokens, i) && i+3 < len(tokens) && View.at(tokens[i:i+4]):
+		return View, 4
+	}
+	return NoSense, 0
+}
+
+// at reports whether four tokens are a GS1 view: the kind of picture, the side that is seen, the angle and the step, as in
+// C1N1 (GS1 Product Image Specification Standard, section 2, from memory).
+func (View Sense) at(t []Token) bool {
+	return touch(t[0], t[1]) && touch(t[1], t[2]) && touch(t[2], t[3]) && t[1].Digits && t[3].Digits && len(t[1].Folded) == 1 && len(t[3].Folded) == 1 &&
+		len(t[0].Folded) == 1 && len(t[2].Folded) == 1 && strings.Contains("abcdefhm", t[0].Folded) && strings.Contains("clrnd", t[2].Folded)
+}
+
+// sides are those of a GS1 view by its digit (from memory, as above).
+var sides = map[string]string{"1": "front", "2": "side", "3": "top", "7": "back", "8": "side", "9": "bottom"}
+
+func isPaper(tokens []Token, i int) bool {
+	if i+1 >= len(tokens) || !tokens[i+1].Digits || !touch(tokens[i], tokens[i+1]) {
+		return false
+	}
+	d := tokens[i+1].Folded
+	return len(d) == 1 && d[0] <= '6' && (i+2 >= len(tokens) || !touch(tokens[i+1], tokens[i+2]))
+}
+
+// glues reports whether token i stands against the one before it, with no separator.
+func glues(tokens []Token, i int) bool { return i > 0 && touch(tokens[i-1], tokens[i]) }
+
+// lines are the heights that films have.
+var lines = words("240 360 480 540 576 600 720 768 900 1080 1200 1440 1600 2160 4320")
+
+func isWidth(digits string) bool {
+	n, err := strconv.Atoi(digits)
+	return err == nil && len(digits) >= 3 && n >= 100 && n <= 8192 && (n%10 == 0 || n%16 == 0)
+}
+
+// order reads an order's number: a word for it, perhaps another that says number, then digits.
+func (l Lexicon) order(tokens []Token, i int) int {
+	if !l.Orders[tokens[i].Folded] {
+		return 0
+	}
+	n := 1
+	for n < 3 && i+n < len(tokens) && !tokens[i+n].Digits && (l.Labels[tokens[i+n].Folded] || tokens[i+n].Folded == "no" || tokens[i+n].Folded == "number") {
+		n++
+	}
+	if i+n < len(tokens) && tokens[i+n].Digits && len(tokens[i+n].Folded) >= 3 {
+		return n + 1
+	}
+	return 0
+}
+
+// identifier reads an application identifier in brackets and, but for a trade item number, the value behind it up to the
+// next bracket (GS1 General Specifications, section 3 and figure 7.8.3, from memory).
+func (l Lexicon) identifier(path string, tokens []Token, i int) (Sense, int) {
+	if t := tokens[i].Folded; t == "01" || t == "02" {
+		return Identifier, 1
+	}
+	n := 1
+	for i+n < len(tokens) && !strings.ContainsAny(gap(path, tokens[i+n-1], tokens[i+n]), "(_ ") {
+		n++
+	}
+	return Identifier, n
+}
+
+// IsCamera reports whether a name is nothing but what a camera, telephone or program called it: it says nothing of any owner.
+func (l Lexicon) IsCamera(path string, tokens []Token) bool {
+	counted, dated, program := false, false, false
+	for i := 0; i < len(tokens); {
+		t := tokens[i]
+		sense, n := l.SenseAt(path, tokens, i)
+		switch {
+		case sense == Counter:
+			counted = true
+		case sense == Date:
+			// With a time of day, or another word of a program, it is when the picture was taken.
+			counted = counted || dated || program || n > 1 && l.timed(tokens[i:i+n])
+			dated = true
+		case sense != NoSense && sense != Year:
+		case l.Programs[t.Folded]:
+			program = true
+			counted = counted || dated
+			n = 1
+		case l.Marks[t.Folded] || t.Folded == "at" || t.Folded == "um" || t.Folded == "a":
+			n = 1
+		case t.Digits && (counted || dated || program) && (bracketed(path, t) || dated && len(t.Folded) <= 6):
+			n = 1
+		default:
+			return false
+		}
+		i += max(n, 1)
+	}
+	return counted
+}
+
+// timed reports whether a date's tokens hold a time of day.
+func (l Lexicon) timed(tokens []Token) bool {
+	digits := 0
+	for _, t := range tokens {
+		if t.Digits {
+			digits += len(t.Folded)
+		}
+	}
+	return digits > 8
+}
+
+// camera gives how many tokens from i on are a camera's word and its counter: IMG_0412, DSC01234, PXL_20240131_101500.
+func (l Lexicon) camera(path string, tokens []Token, i int) int {
+	if i+1 >= len(tokens) || !l.Cameras[tokens[i].Folded] {
+		return 0
+	}
+	word := 1
+	if tokens[i+1].Folded == "e" && i+2 < len(tokens) && touch(tokens[i+1], tokens[i+2]) {
+		word = 2 // IMG_E1234, an edited one
+	}
+	at := i + word
+	if !tokens[at].Digits || len(tokens[at].Folded) < 4 {
+		return 0
+	}
+	if date, _ := moment(path, tokens, at); date > 1 || date == 1 && len(tokens[at].Folded) > 4 {
+		n := word + date
+		if i+n+1 < len(tokens) && tokens[i+n].Folded == "wa" && tokens[i+n+1].Digits {
+			n += 2 // IMG-20240513-WA0003
+		}
+		return n
+	}
+	if dated[tokens[i].Folded] || tokens[i].Folded == "mg" && !beginsWithBar(path, tokens[i].Span.Start) {
+		return 0
+	}
+	// Cameras count to 9999 or 99999 and begin again, but for the one letter that takes seven digits.
+	if digits := len(tokens[at].Folded); tokens[i].Folded == "p" && digits != 7 || tokens[i].Folded != "p" && digits > 5 {
+		return 0
+	}
+	return word + 1
+}
+
+// beginsWithBar reports whether a word stands at the beginning of a name behind an underscore, as in _MG_1234.
+func beginsWithBar(path string, at int) bool {
+	return at > 0 && path[at-1] == '_' && afterSlash(path, at-1) == at-1
+}
+
+// dated are words that a date follows, never a mere counter.
+var dated = words("wp signal screenshot")
+
+// CutsSize reports whether a run that ends with token i takes the beginning of a size or a scale: T-100 and @2x are
+// not T-100-2.
+func (l Lexicon) CutsSize(path string, tokens []Token, i int) bool {
+	if !tokens[i].Digits || i+1 >= len(tokens) {
+		return false
+	}
+	scale := tokens[i].Span.Start > 0 && path[tokens[i].Span.Start-1] == '@'
+	return scale && tokens[i+1].Folded == "x" || size(path, tokens, i) > 0
+}
+
+// size reads 1200x1200, 1200 × 900 px: two numbers of three to five digits that stand against no letter, or of two with
+// what says that they are pixels.
+func size(path string, tokens []Token, i int) int {
+	t := tokens[i]
+	if len(t.Folded) < 2 || len(t.Folded) > 5 || glues(tokens, i) {
+		return 0
+	}
+	end := 0
+	switch {
+	case i+2 < len(tokens) && tokens[i+1].Folded == "x" && tokens[i+2].Digits && len(tokens[i+2].Folded) >= 2 && len(tokens[i+2].Folded) <= 5:
+		end = i + 3
+	case i+1 < len(tokens) && tokens[i+1].Digits && len(t.Folded) >= 3 && len(tokens[i+1].Folded) >= 3 && gap(path, t, tokens[i+1]) == "*":
+		end = i + 2
+	default:
+		return 0
+	}
+	if end < len(tokens) && (tokens[end].Folded == "px" || tokens[end].Folded == "pixel") {
+		return end + 1 - i
+	}
+	if len(t.Folded) < 3 || len(tokens[end-1].Folded) < 3 {
+		return 0
+	}
+	return end - i
+}
+
+// gap is the text between two tokens; empty where they touch, or where one character is both.
+func gap(path string, a, b Token) string {
+	if a.Span.End >= b.Span.Start {
+		return ""
+	}
+	return path[a.Span.End:b.Span.Start]
+}
+
+func touch(a, b Token) bool { return a.Span.End >= b.Span.Start }

@@ -1,0 +1,124 @@
+package pairing
+
+import (
+	"slices"
+	"strconv"
+
+	"ambrosa/core/names"
+)
+
+// readFolders appends the keys that folders are, the nearest to the file first; and those that stand in several parts of the
+// path, as a SKU with a slash in it does, or one of which a folder is the product and the next the colour.
+func (ix *Index) readFolders(w *hand, n names.Name, own []names.Token, lexicon names.Lexicon) {
+	tail := lexicon.ReadTail(n.Path, own)
+	camera := lexicon.IsCamera(n.Path, own)
+	var rest uint64
+	if !camera {
+		rest = restHash(own, tail.Rest)
+	}
+	numberOnly := !camera && len(own) > 0 && tail.Number != names.NoNumber && len(tail.Rest) == 0 && tail.Notation != names.Lettered
+	level := int16(0)
+	folders := slices.Collect(n.FolderSpans)
+	text := func(i int) string { // of a folder, counted from the file on
+		if i < 0 || i >= len(folders) {
+			return ""
+		}
+		return n.Path[folders[i].Start:folders[i].End]
+	}
+	for i, at := range folders {
+		level++
+		w.folder = names.AppendTokens(w.folder[:0], n.Path[at.Start:at.End], at.Start)
+		tokens := w.folder
+		if len(tokens) == 0 || len(tokens) > maxNameTokens {
+			continue
+		}
+		first := len(w.mets)
+		ix.find(w, n.Path, tokens, level, lexicon)
+		for k := first; k < len(w.mets); k++ {
+			ix.surround(w, &w.mets[k], n.Path, tokens, lexicon)
+		}
+		ix.makeSense(w, first, n.Path, tokens, lexicon)
+		kept := w.mets[:first]
+		for _, m := range w.mets[first:] {
+			whole := m.fit == Whole
+			m.fit, m.number, m.notation, m.rest, m.among = Folder, int16(tail.Number), tail.Notation, rest, alone
+			m.numberOnly = numberOnly
+			if isYear(text(i)) && isMonth(text(i-1)) || isMonth(text(i)) && isYear(text(i+1)) || len(text(i)) <= 2 && isMonth(text(i+1)) && isYear(text(i+2)) {
+				m.sense, m.all = names.Date, false // folders by year, month and day
+			}
+			if !whole {
+				m.head = 1
+			}
+			if tail.Role != "" {
+				m.role = tail.Role
+			}
+			if (ix.keys[m.key].telling || whole) && m.agreement == strict && !ix.keys[m.key].house {
+				kept = append(kept, m)
+			}
+		}
+		w.mets = kept
+	}
+	ix.across(w, n, own, numberOnly, lexicon)
+}
+
+func isMonth(folder string) bool {
+	month, err := strconv.Atoi(folder)
+	return err == nil && len(folder) <= 2 && month >= 1 && month <= 12
+}
+
+func isYear(folder string) bool {
+	year, err := strconv.Atoi(folder)
+	return err == nil && len(folder) == 4 && year >= 1990 && year < 2040
+}
+
+// across appends the keys that stand in several parts of a path: the nearest folders and the name.
+func (ix *Index) across(w *hand, n names.Name, own []names.Token, numberOnly bool, lexicon names.Lexicon) {
+	var spans [maxAcross]names.Span
+	count := 0
+	for at := range n.FolderSpans {
+		if spans[count] = at; count == maxAcross-1 {
+			count++
+			break
+		}
+		count++
+	}
+	var borders [maxAcross]int16
+	all := w.path[:0]
+	for i := count - 1; i >= 0; i-- {
+		all = names.AppendTokens(all, n.Path[spans[i].Start:spans[i].End], spans[i].Start)
+		borders[i] = int16(len(all)) // level i ends here
+	}
+	all = append(all, own...)
+	w.path = all
+	if count == 0 || len(all) > maxNameTokens || borders[0] == 0 {
+		return
+	}
+	first := len(w.mets)
+	ix.find(w, n.Path, all, 0, lexicon)
+	kept := w.mets[:first]
+	for _, m := range w.mets[first:] {
+		crosses := false
+		level := int16(count)
+		for i := count - 1; i >= 0; i-- {
+			crosses = crosses || m.from < borders[i] && m.to > borders[i]
+			if m.to > borders[i] {
+				level = int16(i)
+			}
+		}
+		if !crosses || !ix.keys[m.key].telling || m.agreement != strict || ix.keys[m.key].house {
+			continue
+		}
+		ix.surround(w, &m, n.Path, all, lexicon)
+		m.fit, m.head, m.level, m.across = Folder, 0, level, true
+		if level > 0 { // all of the name stands behind it
+			tail := lexicon.ReadTail(n.Path, own)
+			m.number, m.notation, m.role, m.rest = int16(tail.Number), tail.Notation, tail.Role, restHash(own, tail.Rest)
+			m.numberOnly = numberOnly
+			if lexicon.IsCamera(n.Path, own) {
+				m.rest = 0
+			}
+		}
+		kept = append(kept, m)
+	}
+	w.mets = kept
+}
