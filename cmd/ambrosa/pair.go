@@ -22,7 +22,9 @@ func pairCommand() *cobra.Command {
 	pair := &cobra.Command{
 		Use:   "pair --owners owners.csv --files names.txt",
 		Short: "Pair names with owners from two lists, without a database; writes a JSON object a line",
-		Args:  cobra.NoArgs,
+		Long: "Pair names with owners from two lists, without a database. Writes a JSON object a line, in the order of the names.\n" +
+			"A byte of a name that is no UTF-8 is written as \\udc80 to \\udcff, its value behind \\udc, so that the name can be had back.",
+		Args: cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
 			if err := knownFits(fits); err != nil {
 				return err
@@ -37,7 +39,7 @@ func pairCommand() *cobra.Command {
 				return fmt.Errorf("%w: %w", errUnreadable, err)
 			}
 			if trial {
-				err = json.NewEncoder(os.Stdout).Encode(pairing.NewStudy(pairing.NewIndex(all.All), names).Trial(nil))
+				err = json.NewEncoder(os.Stdout).Encode(pairing.NewStudy(all.Index(), names).Trial(nil))
 			} else {
 				err = lists.Write(os.Stdout, all, names, ladder(all, fits))
 			}
@@ -58,8 +60,11 @@ func pairCommand() *cobra.Command {
 	return pair
 }
 
+// perByte is how much memory pairing needs for a byte of its lists, when garbage is collected in time.
+const perByte = 12
+
 // collectSeldom has garbage collected less often, as the lists stand in memory till the end: not at all where they are
-// small, else so that a million lines stay well below 3 GiB.
+// small, else as seldom as a million lines leave below 1 GiB.
 func collectSeldom(lists ...string) {
 	size := int64(0)
 	for _, path := range lists {
@@ -67,13 +72,8 @@ func collectSeldom(lists ...string) {
 			size += info.Size()
 		}
 	}
-	if size < 16<<20 {
-		debug.SetGCPercent(-1)
-		debug.SetMemoryLimit(1 << 30)
-		return
-	}
-	debug.SetGCPercent(300)
-	debug.SetMemoryLimit(2400 << 20)
+	debug.SetGCPercent(-1)
+	debug.SetMemoryLimit(max(850<<20, perByte*size))
 }
 
 // knownFits refuses a fit that there is not.

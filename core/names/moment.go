@@ -1,13 +1,10 @@
 package names
 
-import (
-	"strconv"
-	"strings"
-)
+import "strings"
 
 // moment reads a date, written together or in parts, year or day first, a month and a year, and the time of day that may
 // follow it; or a year alone where it is no part of something longer. It gives how many tokens it takes.
-func moment(path string, tokens []Token, i int) (n int, sense Sense) {
+func (l Lexicon) moment(path string, tokens []Token, i int) (n int, sense Sense) {
 	t := tokens[i]
 	if len(t.Folded) > 8 {
 		return 0, NoSense
@@ -41,7 +38,7 @@ func moment(path string, tokens []Token, i int) (n int, sense Sense) {
 	case len(t.Folded) <= 2 && loose && len(part(1)) == 4 && isDate(part(1), t.Folded, "1") && dashed(gap(path, t, tokens[i+1])):
 		n = 2
 	case len(t.Folded) <= 2 && loose:
-		n = dayOfMonth(path, tokens, i)
+		n = l.dayOfMonth(path, tokens, i)
 	case len(t.Folded) == 4 && isDate(t.Folded, "1", "1") && loose && (i+1 == len(tokens) || !touch(t, tokens[i+1])):
 		return 1, Year
 	}
@@ -50,7 +47,7 @@ func moment(path string, tokens []Token, i int) (n int, sense Sense) {
 	}
 	// The time of day, perhaps behind a word or a T: 2024-05-13T140812, 2024-05-13 at 14.08.12.
 	k := n
-	if i+k < len(tokens) && (tokens[i+k].Folded == "t" || clockWords[tokens[i+k].Folded]) {
+	if i+k < len(tokens) && (tokens[i+k].Folded == "t" || l.has(tokens[i+k].Folded, At)) {
 		k++
 	}
 	switch digits := part(k); {
@@ -67,8 +64,6 @@ func moment(path string, tokens []Token, i int) (n int, sense Sense) {
 // latest is the last year that is written with two digits.
 const latest = "39"
 
-var clockWords = words("at um à alle om kl")
-
 func dashed(gap string) bool { return gap == "-" || gap == "." || gap == "/" }
 
 // joinsMore reports whether more digits follow token i behind the same sign as stands before it.
@@ -77,8 +72,8 @@ func joinsMore(path string, tokens []Token, i int) bool {
 }
 
 // dayOfMonth reads 14. Januar 2025, 14-Jan-25, 14jan2025.
-func dayOfMonth(path string, tokens []Token, i int) int {
-	if i+2 >= len(tokens) || !months[tokens[i+1].Folded] || !tokens[i+2].Digits || !isDate("2000", "1", tokens[i].Folded) {
+func (l Lexicon) dayOfMonth(path string, tokens []Token, i int) int {
+	if i+2 >= len(tokens) || !l.has(tokens[i+1].Folded, Month) || !tokens[i+2].Digits || !isDate("2000", "1", tokens[i].Folded) {
 		return 0
 	}
 	if year := tokens[i+2].Folded; isDate(year, "1", "1") || len(year) == 2 && gap(path, tokens[i], tokens[i+1]) == gap(path, tokens[i+1], tokens[i+2]) {
@@ -88,8 +83,8 @@ func dayOfMonth(path string, tokens []Token, i int) int {
 }
 
 // monthFirst reads May 5, 2025, and Mai 2025.
-func monthFirst(path string, tokens []Token, i int) int {
-	if !months[tokens[i].Folded] || !tokens[i+1].Digits {
+func (l Lexicon) monthFirst(path string, tokens []Token, i int) int {
+	if !tokens[i+1].Digits {
 		return 0
 	}
 	if isDate(tokens[i+1].Folded, "1", "1") {
@@ -101,23 +96,33 @@ func monthFirst(path string, tokens []Token, i int) int {
 	return 0
 }
 
-// months are their names and short forms in English, German, French, Spanish, Italian and Dutch.
-var months = words("january jan february feb march mar april apr may june jun july jul august aug september sep sept october oct november nov december dec " +
-	"januar jänner februar märz maerz mrz mai juni juli oktober okt dezember dez janvier janv février fevrier févr mars avril avr juin juillet juil août aout " +
-	"septembre octobre novembre décembre decembre déc enero ene febrero marzo abril mayo junio julio agosto ago septiembre octubre noviembre diciembre dic " +
-	"gennaio gen febbraio aprile maggio mag giugno giu luglio lug settembre set ottobre ott novembre dicembre januari februari maart mrt mei augustus")
+// few reads at most four digits; -1 where there are none or more.
+func few(digits string) int {
+	if digits == "" || len(digits) > 4 {
+		return -1
+	}
+	n := 0
+	for i := range len(digits) {
+		if digits[i] < '0' || digits[i] > '9' {
+			return -1
+		}
+		n = 10*n + int(digits[i]-'0')
+	}
+	return n
+}
 
 func isDate(year, month, day string) bool {
-	y, errY := strconv.Atoi(year)
-	m, errM := strconv.Atoi(month)
-	d, errD := strconv.Atoi(day)
-	return errY == nil && errM == nil && errD == nil && len(year) == 4 && len(month) <= 2 && len(day) <= 2 &&
-		y >= 1990 && y < 2040 && m >= 1 && m <= 12 && d >= 1 && d <= 31
+	if len(year) != 4 || len(month) > 2 || len(day) > 2 {
+		return false
+	}
+	y, m, d := few(year), few(month), few(day)
+	return y >= 1990 && y < 2040 && m >= 1 && m <= 12 && d >= 1 && d <= 31
 }
 
 func isTime(hour, minute, second string) bool {
-	h, errH := strconv.Atoi(hour)
-	m, errM := strconv.Atoi(minute)
-	s, errS := strconv.Atoi(second)
-	return errH == nil && errM == nil && errS == nil && len(hour) == 2 && len(minute) == 2 && len(second) == 2 && h < 24 && m < 60 && s < 60
+	if len(hour) != 2 || len(minute) != 2 || len(second) != 2 {
+		return false
+	}
+	h, m, s := few(hour), few(minute), few(second)
+	return h >= 0 && m >= 0 && s >= 0 && h < 24 && m < 60 && s < 60
 }

@@ -37,7 +37,7 @@ func (l Lexicon) SenseAt(path string, tokens []Token, i int) (Sense, int) {
 	if n := size(path, tokens, i); n > 0 {
 		return Resolution, n
 	}
-	if n, sense := moment(path, tokens, i); n > 0 {
+	if n, sense := l.moment(path, tokens, i); n > 0 {
 		return sense, n
 	}
 	t := tokens[i]
@@ -87,26 +87,32 @@ func (l Lexicon) wordSense(path string, tokens []Token, i int) (Sense, int) {
 	if i+1 >= len(tokens) {
 		return NoSense, 0
 	}
-	if n := l.camera(path, tokens, i); n > 0 {
-		return Counter, n
+	word := l[t.Folded]
+	if word.has(Camera | Dated) {
+		if n := l.camera(path, tokens, i, word); n > 0 {
+			return Counter, n
+		}
 	}
-	if n := monthFirst(path, tokens, i); n > 0 {
-		return Date, n
+	if word.has(Month) {
+		if n := l.monthFirst(path, tokens, i); n > 0 {
+			return Date, n
+		}
+	}
+	if word.has(OrderWord) {
+		if n := l.order(tokens, i); n > 0 {
+			return Order, n
+		}
 	}
 	next := tokens[i+1]
-	glued := touch(t, next)
-	word := len(t.Folded) > 1
-	if n := l.order(tokens, i); n > 0 {
-		return Order, n
-	}
 	if !next.Digits {
-		if (t.Folded == "din" || t.Folded == "iso") && i+2 < len(tokens) && next.Folded == "a" && isPaper(tokens, i+1) {
+		if next.Folded == "a" && (t.Folded == "din" || t.Folded == "iso") && isPaper(tokens, i+1) {
 			return Paper, 3
 		}
 		return NoSense, 0
 	}
+	glued := touch(t, next)
 	switch {
-	case version[t.Folded] && len(next.Folded) <= 3 && (glued || word):
+	case word.has(VersionWord) && len(next.Folded) <= 3 && (glued || len(t.Folded) > 1):
 		return Version, 2
 	case t.Folded == "a" && isPaper(tokens, i) && !glues(tokens, i):
 		return Paper, 2
@@ -114,15 +120,15 @@ func (l Lexicon) wordSense(path string, tokens []Token, i int) (Sense, int) {
 		return Lens, 2
 	case t.Folded == "f" && !glues(tokens, i) && i+2 < len(tokens) && tokens[i+2].Digits && len(next.Folded) <= 2 && len(tokens[i+2].Folded) == 1 && gap(path, next, tokens[i+2]) == ".":
 		return Lens, 3
-	case glued && !glues(tokens, i) && i+3 < len(tokens) && View.at(tokens[i:i+4]):
+	case glued && len(t.Folded) == 1 && !glues(tokens, i) && i+3 < len(tokens) && isView(tokens[i:i+4]):
 		return View, 4
 	}
 	return NoSense, 0
 }
 
-// at reports whether four tokens are a GS1 view: the kind of picture, the side that is seen, the angle and the step, as in
+// isView reports whether four tokens are a GS1 view: the kind of picture, the side that is seen, the angle and the step, as in
 // C1N1 (GS1 Product Image Specification Standard, section 2, from memory).
-func (View Sense) at(t []Token) bool {
+func isView(t []Token) bool {
 	return touch(t[0], t[1]) && touch(t[1], t[2]) && touch(t[2], t[3]) && t[1].Digits && t[3].Digits && len(t[1].Folded) == 1 && len(t[3].Folded) == 1 &&
 		len(t[0].Folded) == 1 && len(t[2].Folded) == 1 && strings.Contains("abcdefhm", t[0].Folded) && strings.Contains("clrnd", t[2].Folded)
 }
@@ -151,11 +157,8 @@ func isWidth(digits string) bool {
 
 // order reads an order's number: a word for it, perhaps another that says number, then digits.
 func (l Lexicon) order(tokens []Token, i int) int {
-	if !l.Orders[tokens[i].Folded] {
-		return 0
-	}
 	n := 1
-	for n < 3 && i+n < len(tokens) && !tokens[i+n].Digits && (l.Labels[tokens[i+n].Folded] || tokens[i+n].Folded == "no" || tokens[i+n].Folded == "number") {
+	for n < 3 && i+n < len(tokens) && !tokens[i+n].Digits && (l.has(tokens[i+n].Folded, Label) || tokens[i+n].Folded == "no" || tokens[i+n].Folded == "number") {
 		n++
 	}
 	if i+n < len(tokens) && tokens[i+n].Digits && len(tokens[i+n].Folded) >= 3 {
@@ -191,11 +194,11 @@ func (l Lexicon) IsCamera(path string, tokens []Token) bool {
 			counted = counted || dated || program || n > 1 && l.timed(tokens[i:i+n])
 			dated = true
 		case sense != NoSense && sense != Year:
-		case l.Programs[t.Folded]:
+		case l.has(t.Folded, Program):
 			program = true
 			counted = counted || dated
 			n = 1
-		case l.Marks[t.Folded] || t.Folded == "at" || t.Folded == "um" || t.Folded == "a":
+		case l.has(t.Folded, Mark|At) || t.Folded == "a":
 			n = 1
 		case t.Digits && (counted || dated || program) && (bracketed(path, t) || dated && len(t.Folded) <= 6):
 			n = 1
@@ -219,10 +222,7 @@ func (l Lexicon) timed(tokens []Token) bool {
 }
 
 // camera gives how many tokens from i on are a camera's word and its counter: IMG_0412, DSC01234, PXL_20240131_101500.
-func (l Lexicon) camera(path string, tokens []Token, i int) int {
-	if i+1 >= len(tokens) || !l.Cameras[tokens[i].Folded] {
-		return 0
-	}
+func (l Lexicon) camera(path string, tokens []Token, i int, is Word) int {
 	word := 1
 	if tokens[i+1].Folded == "e" && i+2 < len(tokens) && touch(tokens[i+1], tokens[i+2]) {
 		word = 2 // IMG_E1234, an edited one
@@ -231,14 +231,14 @@ func (l Lexicon) camera(path string, tokens []Token, i int) int {
 	if !tokens[at].Digits || len(tokens[at].Folded) < 4 {
 		return 0
 	}
-	if date, _ := moment(path, tokens, at); date > 1 || date == 1 && len(tokens[at].Folded) > 4 {
+	if date, _ := l.moment(path, tokens, at); date > 1 || date == 1 && len(tokens[at].Folded) > 4 {
 		n := word + date
 		if i+n+1 < len(tokens) && tokens[i+n].Folded == "wa" && tokens[i+n+1].Digits {
 			n += 2 // IMG-20240513-WA0003
 		}
 		return n
 	}
-	if dated[tokens[i].Folded] || tokens[i].Folded == "mg" && !beginsWithBar(path, tokens[i].Span.Start) {
+	if is.has(Dated) || tokens[i].Folded == "mg" && !beginsWithBar(path, tokens[i].Span.Start) {
 		return 0
 	}
 	// Cameras count to 9999 or 99999 and begin again, but for the one letter that takes seven digits.
@@ -252,9 +252,6 @@ func (l Lexicon) camera(path string, tokens []Token, i int) int {
 func beginsWithBar(path string, at int) bool {
 	return at > 0 && path[at-1] == '_' && afterSlash(path, at-1) == at-1
 }
-
-// dated are words that a date follows, never a mere counter.
-var dated = words("wp signal screenshot")
 
 // CutsSize reports whether a run that ends with token i takes the beginning of a size or a scale: T-100 and @2x are
 // not T-100-2.

@@ -1,6 +1,7 @@
 package names
 
 import (
+	"slices"
 	"strconv"
 	"strings"
 )
@@ -34,7 +35,10 @@ type Tail struct {
 // _02, (3), .4 or a word with a number (alt2), or one trailing letter a to z; a role; marks. A number has at most
 // three digits, four where it is padded with zeros, as dates, sizes and camera counters are longer, and stands right
 // behind the key or at the end: elsewhere it belongs to other words. Common practice, no source.
-func (l Lexicon) ReadTail(path string, tokens []Token) Tail {
+func (l Lexicon) ReadTail(path string, tokens []Token) Tail { return l.readTail(path, tokens, false) }
+
+// readTail is ReadTail; onlyTail gives up at the first token that is none of these.
+func (l Lexicon) readTail(path string, tokens []Token, onlyTail bool) Tail {
 	tail := Tail{Number: NoNumber}
 	for i := 0; i < len(tokens); i++ {
 		if sense, skip := l.SenseAt(path, tokens, i); skip > 0 {
@@ -45,6 +49,10 @@ func (l Lexicon) ReadTail(path string, tokens []Token) Tail {
 			continue
 		}
 		t := tokens[i]
+		var word Word
+		if !t.Digits {
+			word = l[t.Folded]
+		}
 		last := i == len(tokens)-1
 		next := Token{}
 		if !last {
@@ -55,37 +63,39 @@ func (l Lexicon) ReadTail(path string, tokens []Token) Tail {
 			if i++; tail.Number == NoNumber {
 				tail.number(path, t, Worded) // 2枚目, 3番
 			}
-			if role := l.Roles[l.behindCounted(next.Folded)]; tail.Role == "" {
+			if role := l[l.behindCounted(next.Folded)].Role; tail.Role == "" {
 				tail.Role = role
 			}
 		case t.Digits && tail.Number == NoNumber && short(t.Folded) && (len(tail.Rest) == 0 || last) && !joined(path, tokens, i) && !Added(path, t):
 			tail.number(path, t, Plain)
-			if i+2 < len(tokens) && of[next.Folded] && tokens[i+2].Digits {
+			if i+2 < len(tokens) && l.has(next.Folded, OfWord) && tokens[i+2].Digits {
 				i += 2 // 2 of 9
 			}
 		case t.Digits && tail.Number != NoNumber && bracketed(path, t):
 			// A browser's " (1)" after a number: the second download of the same picture.
-		case !t.Digits && (l.NumberWords[t.Folded] || isPage(path, t)) && next.Digits && tail.Number == NoNumber && short(next.Folded):
+		case !t.Digits && (word.has(NumberWord) || isPage(path, t)) && next.Digits && tail.Number == NoNumber && short(next.Folded):
 			i++
 			tail.number(path, next, Worded)
 			if i+1 < len(tokens) && l.counts(tokens[i+1].Folded) {
 				i++ // 第3张
-			} else if i+2 < len(tokens) && of[tokens[i+1].Folded] && tokens[i+2].Digits {
+			} else if i+2 < len(tokens) && l.has(tokens[i+1].Folded, OfWord) && tokens[i+2].Digits {
 				i += 2
 			}
-		case !t.Digits && l.Roles[t.Folded] != "":
+		case word.Role != "":
 			if tail.Role == "" {
-				tail.Role = l.Roles[t.Folded]
+				tail.Role = word.Role
 			}
-		case !t.Digits && (l.Labels[t.Folded] || l.Programs[t.Folded] && len(t.Folded) > 2):
-		case !t.Digits && l.Marks[t.Folded]:
-			if copied[t.Folded] && (next.Digits && len(next.Folded) <= 2 || of[next.Folded]) {
+		case word.has(Label) || word.has(Program) && len(t.Folded) > 2:
+		case word.has(Mark):
+			if word.has(Copied) && (next.Digits && len(next.Folded) <= 2 || l.has(next.Folded, OfWord)) {
 				i++ // "copy (2)" counts the copies, "copy of" goes before the name
 			}
 		case !t.Digits && last && tail.Number == NoNumber && len(tail.Rest) == 0 && len(t.Folded) == 1 && 'a' <= t.Folded[0] && t.Folded[0] <= 'z' && !Added(path, t):
 			tail.Number, tail.NumberSpan, tail.Notation = int(t.Folded[0]-'a')+1, t.Span, Lettered
 		default:
-			tail.Rest = append(tail.Rest, i)
+			if tail.Rest = append(tail.Rest, i); onlyTail {
+				return tail
+			}
 		}
 	}
 	return tail
@@ -107,8 +117,19 @@ func Added(path string, t Token) bool {
 // counts reports whether a word behind a number makes it one: 枚目, or with a role behind it 枚目正面.
 func (l Lexicon) counts(word string) bool {
 	rest := l.behindCounted(word)
-	return rest != word && (rest == "" || l.Roles[rest] != "" || l.Marks[rest])
+	return rest != word && (rest == "" || l[rest].Role != "" || l.has(rest, Mark))
 }
+
+// counting are the words that count, the longer first.
+var counting = func() (all []string) {
+	for word, is := range Trade {
+		if is.has(Counted) {
+			all = append(all, word)
+		}
+	}
+	slices.Sort(all)
+	return all
+}()
 
 // behindCounted is what follows the word that counts; the word itself where it is none.
 func (l Lexicon) behindCounted(word string) string {
@@ -116,7 +137,7 @@ func (l Lexicon) behindCounted(word string) string {
 		return word
 	}
 	rest := word
-	for counted := range l.Counted {
+	for _, counted := range counting {
 		if after, ok := strings.CutPrefix(word, counted); ok && len(after) < len(rest) {
 			rest = after
 		}
@@ -128,13 +149,6 @@ func (l Lexicon) behindCounted(word string) string {
 func isPage(path string, t Token) bool {
 	return (t.Folded == "s" || t.Folded == "p") && t.Span.End < len(path) && path[t.Span.End] == '.'
 }
-
-// copied are the marks that a counter may follow, of what "copy of" ends in. Common practice, no source.
-var (
-	copied  = words("copy kopie copie copia kopi duplicate コピー")
-	of      = words("of von de di sur van")
-	version = words("v ver version rev r")
-)
 
 func (tail *Tail) number(path string, t Token, as Notation) {
 	n, err := strconv.Atoi(t.Folded)
@@ -186,7 +200,7 @@ const longestTail = 24
 // but key, number, role and marks. At least the first token stays.
 func (l Lexicon) Core(path string, tokens []Token) []Token {
 	for i := max(1, len(tokens)-longestTail); i < len(tokens); i++ {
-		if tail := l.ReadTail(path, tokens[i:]); len(tail.Rest) == 0 {
+		if tail := l.readTail(path, tokens[i:], true); len(tail.Rest) == 0 {
 			return tokens[:i]
 		}
 	}

@@ -73,7 +73,7 @@ func (ix *Index) otherOf(w *hand, i int, tokens []names.Token, at int, lexicon n
 			if other := ix.called(tokens[m.from:p], tokens[at:q], ix.keys[m.key].field); other >= 0 && ix.keys[other].owner != ix.keys[m.key].owner {
 				w.mets[i].among = withOther
 				second := meeting(other, tokens, at, q, m.level, strict)
-				second.fit, second.number, second.notation, second.role, second.among = Within, m.number, m.notation, m.role, withOther
+				second.fit, second.number, second.notation, second.role, second.among = byWithin, m.number, m.notation, m.role, withOther
 				w.mets = append(w.mets, second)
 				return
 			}
@@ -124,7 +124,7 @@ func (ix *Index) looksLike(m *met, tokens []names.Token, atEnd bool, lexicon nam
 		return true
 	}
 	last := pieces[len(pieces)-1]
-	return len(pieces) > 1 && same(next, last) && lexicon.Roles[next.Folded] == "" && !lexicon.Marks[next.Folded] && !lexicon.NumberWords[next.Folded]
+	return len(pieces) > 1 && same(next, last) && !lexicon.Says(next.Folded)
 }
 
 // called gives the first key of a field whose text is that of two runs of tokens; -1 where there is none.
@@ -189,7 +189,7 @@ func (ix *Index) rangeOf(w *hand, i int, path string, tokens []names.Token, end 
 		return
 	}
 	second := meeting(other, tokens, end, end+1, m.level, strict)
-	second.fit, second.among = Within, inRange
+	second.fit, second.among = byWithin, inRange
 	w.mets = append(w.mets, second)
 }
 

@@ -88,9 +88,9 @@ var plain = map[Fit]string{
 
 // leftOut is how many more owners have the key that a verdict's rivals contest.
 func (ix *Index) leftOut(v *verdict) int {
-	more := int(ix.keys[v.best.key].more)
+	more := int(ix.more[v.best.key])
 	for _, m := range v.rivals {
-		more += int(ix.keys[m.key].more)
+		more += int(ix.more[m.key])
 	}
 	return more
 }

@@ -17,7 +17,7 @@ func (ix *Index) readFolders(w *hand, n names.Name, own []names.Token, lexicon n
 		rest = restHash(own, tail.Rest)
 	}
 	numberOnly := !camera && len(own) > 0 && tail.Number != names.NoNumber && len(tail.Rest) == 0 && tail.Notation != names.Lettered
-	level := int16(0)
+	level := int8(0)
 	folders := slices.Collect(n.FolderSpans)
 	text := func(i int) string { // of a folder, counted from the file on
 		if i < 0 || i >= len(folders) {
@@ -26,7 +26,9 @@ func (ix *Index) readFolders(w *hand, n names.Name, own []names.Token, lexicon n
 		return n.Path[folders[i].Start:folders[i].End]
 	}
 	for i, at := range folders {
-		level++
+		if level++; level == deepest {
+			break
+		}
 		w.folder = names.AppendTokens(w.folder[:0], n.Path[at.Start:at.End], at.Start)
 		tokens := w.folder
 		if len(tokens) == 0 || len(tokens) > maxNameTokens {
@@ -40,8 +42,8 @@ func (ix *Index) readFolders(w *hand, n names.Name, own []names.Token, lexicon n
 		ix.makeSense(w, first, n.Path, tokens, lexicon)
 		kept := w.mets[:first]
 		for _, m := range w.mets[first:] {
-			whole := m.fit == Whole
-			m.fit, m.number, m.notation, m.rest, m.among = Folder, int16(tail.Number), tail.Notation, rest, alone
+			whole := m.fit == byWhole
+			m.fit, m.number, m.notation, m.rest, m.among = byFolder, int16(tail.Number), tail.Notation, rest, alone
 			m.numberOnly = numberOnly
 			if isYear(text(i)) && isMonth(text(i-1)) || isMonth(text(i)) && isYear(text(i+1)) || len(text(i)) <= 2 && isMonth(text(i+1)) && isYear(text(i+2)) {
 				m.sense, m.all = names.Date, false // folders by year, month and day
@@ -50,7 +52,7 @@ func (ix *Index) readFolders(w *hand, n names.Name, own []names.Token, lexicon n
 				m.head = 1
 			}
 			if tail.Role != "" {
-				m.role = tail.Role
+				m.role = roleNumber(tail.Role)
 			}
 			if (ix.keys[m.key].telling || whole) && m.agreement == strict && !ix.keys[m.key].house {
 				kept = append(kept, m)
@@ -73,6 +75,9 @@ func isYear(folder string) bool {
 
 // across appends the keys that stand in several parts of a path: the nearest folders and the name.
 func (ix *Index) across(w *hand, n names.Name, own []names.Token, numberOnly bool, lexicon names.Lexicon) {
+	if ix.longest < 2 {
+		return
+	}
 	var spans [maxAcross]names.Span
 	count := 0
 	for at := range n.FolderSpans {
@@ -98,21 +103,21 @@ func (ix *Index) across(w *hand, n names.Name, own []names.Token, numberOnly boo
 	kept := w.mets[:first]
 	for _, m := range w.mets[first:] {
 		crosses := false
-		level := int16(count)
+		level := int8(count)
 		for i := count - 1; i >= 0; i-- {
 			crosses = crosses || m.from < borders[i] && m.to > borders[i]
 			if m.to > borders[i] {
-				level = int16(i)
+				level = int8(i)
 			}
 		}
 		if !crosses || !ix.keys[m.key].telling || m.agreement != strict || ix.keys[m.key].house {
 			continue
 		}
 		ix.surround(w, &m, n.Path, all, lexicon)
-		m.fit, m.head, m.level, m.across = Folder, 0, level, true
+		m.fit, m.head, m.level, m.across = byFolder, 0, level, true
 		if level > 0 { // all of the name stands behind it
 			tail := lexicon.ReadTail(n.Path, own)
-			m.number, m.notation, m.role, m.rest = int16(tail.Number), tail.Notation, tail.Role, restHash(own, tail.Rest)
+			m.number, m.notation, m.role, m.rest = int16(tail.Number), tail.Notation, roleNumber(tail.Role), restHash(own, tail.Rest)
 			m.numberOnly = numberOnly
 			if lexicon.IsCamera(n.Path, own) {
 				m.rest = 0

@@ -4,7 +4,9 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"sync/atomic"
 
+	"ambrosa/core/cores"
 	"ambrosa/core/names"
 )
 
@@ -81,55 +83,118 @@ func (b beside) habits() (set map[uint64]bool, most *besideOwners) {
 	return set, most
 }
 
-// infer finds the habits from what was met in every name. Cost: linear in the names.
+// noticed is what one core sees of the habits in its share of the names.
+type noticed struct {
+	heads, rests beside
+	inFolderOf   beside // by owner plus one: whose pictures lie in a folder that is that owner's key
+	notations    [names.Lettered + 1]int
+	levels       map[int8]int
+	byCell       []int
+	total        int
+}
+
+// infer finds the habits from what was met in every name, on all cores. Cost: linear in the names.
 func (s *Study) infer() {
-	heads, rests := beside{}, beside{}
-	var notations [names.Lettered + 1]int
+	lowest := make([]int32, len(s.index.owners)) // plus one; 0 where there is none
+	parts := make([]noticed, cores.Count())
+	cores.Share(len(s.files), func(w, from, to int) {
+		parts[w] = noticed{heads: beside{}, rests: beside{}, inFolderOf: beside{}, levels: map[int8]int{}, byCell: make([]int, len(s.index.fields)*len(Fits))}
+		for i := from; i < to; i++ {
+			s.notice(&parts[w], i, lowest)
+		}
+	})
+	all := &parts[0]
+	for i := range parts[1:] {
+		all.add(&parts[i+1])
+	}
+	s.conclude(all, lowest)
+}
+
+// notice counts what one name does. What is counted by owner is shared by all cores.
+func (s *Study) notice(seen *noticed, file int, lowest []int32) {
+	mets := s.met(file)
+	if !s.skip[file] {
+		seen.total++
+	}
+	m := s.alone(mets)
+	if m == nil {
+		return
+	}
+	owner := s.owner(m)
+	path := s.files[file].Path
+	switch {
+	case m.fit == byFolder:
+		seen.levels[m.level]++
+	case s.index.keys[m.key].telling && !m.glued: // what stands beside a mere word is a phrase
+		seen.heads.put(m.head, owner, file, path, m.headWord != 0 && s.index.kin().starts[m.headWord] >= fewest)
+		seen.rests.put(m.rest, owner, file, path, m.nextWord != 0 && s.index.kin().ends[m.nextWord] >= fewest)
+		for j := range mets {
+			// A number below a folder is that folder's, however many are somebody's key.
+			key := &s.index.keys[m.key]
+			if f := &mets[j]; f.fit == byFolder && s.owner(f) != owner && !s.related(f, m) && !(key.numeric && key.length <= 4) {
+				seen.inFolderOf.put(uint64(s.owner(f))+1, owner, file, "", false)
+			}
+		}
+	}
+	seen.byCell[int(s.index.keys[m.key].field)*len(Fits)+int(m.fit)]++
+	if m.number == names.NoNumber {
+		return
+	}
+	seen.notations[m.notation]++
+	atomic.AddInt32(&s.numbered[owner], 1)
+	if m.notation == names.Lettered {
+		atomic.AddInt32(&s.lettered[owner], 1)
+	}
+	for {
+		low, is := atomic.LoadInt32(&lowest[owner]), int32(m.number)+1
+		if low != 0 && low <= is || atomic.CompareAndSwapInt32(&lowest[owner], low, is) {
+			return
+		}
+	}
+}
+
+func (n *noticed) add(o *noticed) {
+	n.heads.add(o.heads)
+	n.rests.add(o.rests)
+	n.inFolderOf.add(o.inFolderOf)
+	for i, count := range o.notations {
+		n.notations[i] += count
+	}
+	for level, count := range o.levels {
+		n.levels[level] += count
+	}
+	for i, count := range o.byCell {
+		n.byCell[i] += count
+	}
+	n.total += o.total
+}
+
+func (b beside) add(o beside) {
+	for words, more := range o {
+		has := b[words]
+		if has == nil {
+			b[words] = more
+			continue
+		}
+		if more.path < has.path {
+			has.path, has.sample = more.path, more.sample
+		}
+		has.names += more.names
+		has.telling = has.telling || more.telling
+		for _, owner := range more.owners {
+			if len(has.owners) < often && !slices.Contains(has.owners, owner) {
+				has.owners = append(has.owners, owner)
+			}
+		}
+	}
+}
+
+// conclude makes habits of what was noticed.
+func (s *Study) conclude(seen *noticed, lowest []int32) {
+	heads, rests, inFolderOf, notations, levels, byCell, total := seen.heads, seen.rests, seen.inFolderOf, seen.notations, seen.levels, seen.byCell, seen.total
 	type cell struct {
 		field uint8
 		fit   Fit
-	}
-	levels := map[int16]int{}
-	byCell := make([]int, len(s.index.fields)*len(Fits))
-	lowest := make([]int16, len(s.index.owners)) // plus one; 0 where there is none
-	inFolderOf := beside{}                       // by owner plus one: whose pictures lie in a folder that is that owner's key
-	total := 0
-	for i := range s.files {
-		mets := s.met(i)
-		if s.ignored[i] == "" {
-			total++
-		}
-		m := s.alone(mets)
-		if m == nil {
-			continue
-		}
-		owner := s.owner(m)
-		switch {
-		case m.fit == Folder:
-			levels[m.level]++
-		case s.index.keys[m.key].telling && !m.glued: // what stands beside a mere word is a phrase
-			heads.put(m.head, owner, i, s.files[i].Path, m.headWord != 0 && s.index.kin().starts[m.headWord] >= fewest)
-			rests.put(m.rest, owner, i, s.files[i].Path, m.nextWord != 0 && s.index.kin().ends[m.nextWord] >= fewest)
-			for j := range mets {
-				// A number below a folder is that folder's, however many are somebody's key.
-				key := &s.index.keys[m.key]
-				if f := &mets[j]; f.fit == Folder && s.owner(f) != owner && !s.related(f, m) && !(key.numeric && key.length <= 4) {
-					inFolderOf.put(uint64(s.owner(f))+1, owner, i, "", false)
-				}
-			}
-		}
-		byCell[int(s.index.keys[m.key].field)*len(Fits)+m.fit.order()]++
-		if m.number == names.NoNumber {
-			continue
-		}
-		notations[m.notation]++
-		s.numbered[owner]++
-		if m.notation == names.Lettered {
-			s.lettered[owner]++
-		}
-		if low := lowest[owner]; low == 0 || m.number+1 < low {
-			lowest[owner] = m.number + 1
-		}
 	}
 	h := &s.habits
 	var head, rest *besideOwners
@@ -174,7 +239,7 @@ func (s *Study) infer() {
 		state(NumberStart, numbered, "Pictures are numbered %s, from %d on.", usual(notations[:]), start)
 	}
 	if level, count := most(levels); count > 0 {
-		state(FolderLevel, count, "%s is the key.", [...]string{"The name", "The folder a file is in", "The folder above a file’s own"}[min(level, 2)])
+		state(FolderLevel, count, "%s is the key.", [...]string{"The name", "The folder a file is in", "The folder above a file’s own"}[min(int(level), 2)])
 	}
 	cells := map[cell]int{}
 	for i, count := range byCell {
@@ -192,9 +257,9 @@ func (s *Study) alone(mets []met) *met {
 		m := &mets[i]
 		switch {
 		case m.agreement != strict || m.sense != names.NoSense || m.among != alone:
-		case only == nil, m.fit != Folder && only.fit != Folder && m.end-m.start > only.end-only.start:
+		case only == nil, m.fit != byFolder && only.fit != byFolder && m.end-m.start > only.end-only.start:
 			only = m
-		case only.fit != Folder && m.fit == Folder:
+		case only.fit != byFolder && m.fit == byFolder:
 		case s.owner(m) != s.owner(only) && m.end-m.start == only.end-only.start:
 			return nil
 		}

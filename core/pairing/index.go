@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"cmp"
 	"encoding/binary"
+	"math"
 	"slices"
 	"strconv"
 	"strings"
@@ -27,13 +28,14 @@ type Index struct {
 	barcodes    bool // some owner has one
 	accented    bool // some key has umlauts or accents
 	keys        []indexed
-	texts       []string // of each key, as the catalogue has it
-	arena       []byte   // the keys' canonical texts, each with the lengths of its tokens behind it
-	written     table    // keys by their canonical text
-	joined      table    // keys that part digits, by it less its hyphens
-	shapes      filter   // what the texts of keys look like
-	longest     int      // tokens in the longest key
-	longestCode int      // bytes in the longest canonical text that is no title
+	arena       []byte          // the keys' canonical texts, each with the lengths of its tokens behind it
+	written     table           // keys by their canonical text
+	joined      table           // keys that part digits, by it less its hyphens
+	nextJoined  []int32         // of each key the next of the same text less its hyphens, plus one; nil where none parts digits
+	more        map[int32]int32 // how many of a key's text and field are left out
+	shapes      filter          // what the texts of keys look like
+	longest     int             // tokens in the longest key
+	longestCode int             // bytes in the longest canonical text that is no title
 	Unfit       []UnfitKey
 
 	kin    func() *kin
@@ -46,11 +48,10 @@ type indexed struct {
 	at       uint32 // where the canonical text stands in the arena
 	owner    int32
 	next     int32 // the next key of the same text, plus one
-	nextJoin int32 // the next of the same text less its hyphens, plus one
-	more     int32 // how many of this text and field are left out
 	length   uint16
 	field    uint8
 	tokens   uint8
+	nth      uint8          // of the owner's keys
 	spelling names.Spelling // a spelling of the key without its umlauts and accents
 	telling,
 	numeric,
@@ -113,18 +114,21 @@ func NewIndexBy(owners []Owner, compare func(a, b *Owner) int) *Index {
 	for _, p := range parts {
 		count, size = count+len(p.keys), size+len(p.arena)
 	}
-	ix.keys, ix.texts, ix.arena = make([]indexed, 0, count), make([]string, 0, count), make([]byte, 0, size)
-	for _, p := range parts {
+	ix.keys, ix.arena = make([]indexed, 0, count), make([]byte, 0, size)
+	for i := range parts {
+		p := &parts[i]
 		shift := uint32(len(ix.arena))
-		ix.arena, ix.texts = append(ix.arena, p.arena...), append(ix.texts, p.texts...)
+		ix.arena = append(ix.arena, p.arena...)
 		for _, k := range p.keys {
 			k.at += shift
 			ix.keys = append(ix.keys, k)
 		}
 		ix.Unfit = append(ix.Unfit, p.Unfit...)
-		ix.longest, ix.longestCode = max(ix.longest, p.longest), max(ix.longestCode, p.longestCode)
+		ix.longest, ix.longestCode, ix.accented = max(ix.longest, p.longest), max(ix.longestCode, p.longestCode), ix.accented || p.accented
+		p.keys, p.arena = nil, nil // they stand in ix now
 	}
 	ix.written.makeRoom(len(ix.keys))
+	ix.more = map[int32]int32{}
 	parting := 0
 	for i := range ix.keys {
 		ix.insert(int32(i))
@@ -134,6 +138,7 @@ func NewIndexBy(owners []Owner, compare func(a, b *Owner) int) *Index {
 	}
 	if parting > 0 {
 		ix.joined.makeRoom(parting)
+		ix.nextJoined = make([]int32, len(ix.keys))
 		ix.insertJoined()
 	}
 	ix.shapes = newFilter(parts)
@@ -192,15 +197,15 @@ func (ix *Index) take(owners []Owner, first int32, fieldOf map[Field]uint8) {
 			count, size = count+1, size+len(k.Text)
 		}
 	}
-	ix.keys, ix.texts, ix.arena = make([]indexed, 0, count), make([]string, 0, count), make([]byte, 0, size+4*count)
+	ix.keys, ix.arena = make([]indexed, 0, count), make([]byte, 0, size+4*count)
 	var taking taking
 	for o := range owners {
-		for _, key := range owners[o].Keys {
+		for nth, key := range owners[o].Keys {
 			field, ok := fieldOf[key.Field]
-			if key.Text == "" || !ok {
+			if key.Text == "" || !ok || nth > math.MaxUint8 {
 				continue
 			}
-			if why := ix.takeKey(&taking, key, indexed{owner: first + int32(o), field: field}); why != "" {
+			if why := ix.takeKey(&taking, key, indexed{owner: first + int32(o), field: field, nth: uint8(nth)}); why != "" {
 				ix.Unfit = append(ix.Unfit, UnfitKey{owners[o].ID, key, why})
 			}
 		}
@@ -219,7 +224,7 @@ func (ix *Index) takeKey(w *taking, key Key, entry indexed) (why string) {
 	arena, keys := len(ix.arena), len(ix.keys)
 	defer func() {
 		if recover() != nil { // one key that can't be read costs that key only
-			ix.arena, ix.keys, ix.texts = ix.arena[:arena], ix.keys[:keys], ix.texts[:keys]
+			ix.arena, ix.keys = ix.arena[:arena], ix.keys[:keys]
 			why = "it can't be read"
 		}
 	}()
@@ -228,7 +233,7 @@ func (ix *Index) takeKey(w *taking, key Key, entry indexed) (why string) {
 			entry.hash, entry.tokens, entry.telling, entry.numeric = barcodeHash(form), 1, true, true
 			entry.at, entry.length = uint32(len(ix.arena)), uint16(len(form))
 			ix.arena = append(append(ix.arena, form...), byte(len(form)))
-			ix.keys, ix.texts = append(ix.keys, entry), append(ix.texts, key.Text)
+			ix.keys = append(ix.keys, entry)
 			return ""
 		}
 		if entry.house = isHouseCode(key.Text); !entry.house {
@@ -271,7 +276,7 @@ func (ix *Index) add(w *taking, tokens []names.Token, key Key, entry indexed) {
 	for _, t := range tokens {
 		ix.arena = append(ix.arena, byte(min(len(t.Folded), 255)))
 	}
-	ix.keys, ix.texts = append(ix.keys, entry), append(ix.texts, key.Text)
+	ix.keys = append(ix.keys, entry)
 	ix.shapes.put(w.shape(0, len(w.text)))
 	if key.Field != Title {
 		ix.longestCode = max(ix.longestCode, int(entry.length))
@@ -355,7 +360,10 @@ func (ix *Index) pieces(k *indexed, into []piece) []piece {
 }
 
 // text is a key as the catalogue has it.
-func (ix *Index) text(key int32) string { return ix.texts[key] }
+func (ix *Index) text(key int32) string {
+	k := &ix.keys[key]
+	return ix.owners[k.owner].Keys[k.nth].Text
+}
 
 // agreement says how a run of tokens and a canonical text agree.
 type agreement uint8

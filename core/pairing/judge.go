@@ -25,8 +25,8 @@ func (s *Study) judge(mets []met, allowed *allowance) verdict {
 		m := &mets[i]
 		key := &s.index.keys[m.key]
 		switch {
-		case !allowed.met(key.field, m.fit) || key.house && m.fit != Whole || s.insideAcross(m, mets, allowed):
-		case m.fit == Folder && m.level > 0:
+		case !allowed.met(key.field, m.fit) || key.house && m.fit != byWhole || s.insideAcross(m, mets, allowed):
+		case m.fit == byFolder && m.level > 0:
 			inFolder = append(inFolder, m)
 		default:
 			inName = append(inName, m)
@@ -84,7 +84,7 @@ func (s *Study) insideAcross(m *met, mets []met, allowed *allowance) bool {
 		if m.numberOnly && o.level == 0 {
 			continue // the number may be the folder's after all
 		}
-		if o.across && o != m && o.start <= m.start && m.end <= o.end && o.end-o.start > m.end-m.start && allowed.met(s.index.keys[o.key].field, Folder) {
+		if o.across && o != m && o.start <= m.start && m.end <= o.end && o.end-o.start > m.end-m.start && allowed.met(s.index.keys[o.key].field, byFolder) {
 			return true
 		}
 	}
@@ -109,7 +109,7 @@ func (s *Study) byChance(mets []*met) verdict {
 	if len(mets) == 0 {
 		return verdict{}
 	}
-	if all := slices.DeleteFunc(slices.Clone(mets), func(m *met) bool { return !m.all || m.fit != Whole }); len(all) > 0 {
+	if all := slices.DeleteFunc(slices.Clone(mets), func(m *met) bool { return !m.all || m.fit != byWhole }); len(all) > 0 {
 		mets = all
 	}
 	mets, _ = s.longest(mets)
@@ -119,7 +119,7 @@ func (s *Study) byChance(mets []*met) verdict {
 		return verdict{grade: Unclaimed, best: best, open: true, doubt: "It may be " + best.sense.String() + ", and several keys."}
 	}
 	v := verdict{grade: Likely, best: best, doubt: "It may be " + best.sense.String() + " as well."}
-	if !best.all || best.fit != Whole || best.agreement != strict {
+	if !best.all || best.fit != byWhole || best.agreement != strict {
 		v.deny("What looks like a key is " + best.sense.String() + " here.")
 	}
 	return v
@@ -189,17 +189,17 @@ func (s *Study) doubtful(v *verdict, allowed *allowance) {
 	head := best.head != 0 && !(s.habits.heads[best.head] && !allowed.off(SharedPrefix))
 	title := s.index.fields[key.field] == Title
 	switch {
-	case best.fit == Within && title && key.tokens == 1:
+	case best.fit == byWithin && title && key.tokens == 1:
 		v.deny("One word of a title says too little.")
-	case best.fit == Within && title:
+	case best.fit == byWithin && title:
 		v.lower("Titles are words that other names may use too.")
-	case best.fit == Within && (rest || head) && key.letters && key.length < 8:
+	case best.fit == byWithin && (rest || head) && key.letters && key.length < 8:
 		v.deny("The key is a word that may stand there for itself.")
-	case best.fit == Within && (rest || head) && key.numeric && (key.length < 4 || best.glued):
+	case best.fit == byWithin && (rest || head) && key.numeric && (key.length < 4 || best.glued):
 		v.deny("So short a number could stand there by chance.")
-	case best.fit == Within && !key.telling:
+	case best.fit == byWithin && !key.telling:
 		v.lower("So short a key could stand there by chance.")
-	case best.fit == Whole && key.numeric && key.length < 3:
+	case best.fit == byWhole && key.numeric && key.length < 3:
 		v.lower("So short a number could stand there by chance.")
 	case best.across && key.numeric:
 		v.lower("The key’s parts stand in folders, and could be numbers.")
@@ -261,7 +261,7 @@ func (s *Study) besideFolder(v verdict, inFolder []*met) verdict {
 			continue
 		}
 		// A number below a folder that is a key is the number of that owner's picture; one of three digits may be either.
-		if f.numberOnly && key.numeric && best.fit == Whole {
+		if f.numberOnly && key.numeric && best.fit == byWhole {
 			if key.length < 3 {
 				return s.judgeFolder(inFolder)
 			}
@@ -330,7 +330,7 @@ func (s *Study) strongest(mets []*met, everyTitle bool) []*met {
 	}
 	ix := s.index
 	isTitle := func(m *met) bool { return ix.fields[ix.keys[m.key].field] == Title }
-	code := slices.ContainsFunc(mets, func(m *met) bool { return !isTitle(m) && (ix.keys[m.key].telling || m.fit == Whole) })
+	code := slices.ContainsFunc(mets, func(m *met) bool { return !isTitle(m) && (ix.keys[m.key].telling || m.fit == byWhole) })
 	telling := slices.ContainsFunc(mets, func(m *met) bool { return ix.keys[m.key].telling })
 	var strong []*met
 	for _, m := range mets {

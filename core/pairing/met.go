@@ -2,6 +2,7 @@ package pairing
 
 import (
 	"cmp"
+	"maps"
 	"slices"
 	"strings"
 
@@ -12,9 +13,9 @@ import (
 // met is a key standing in a path on token boundaries, with what stands beside it.
 type met struct {
 	key        int32 // into the index's keys
-	fit        Fit
+	fit        way
 	from, to   int16 // tokens of the text it stands in, end exclusive
-	level      int16 // 0 in the name, 1 in the nearest folder and so on
+	level      int8  // 0 in the name, 1 in the nearest folder and so on
 	number     int16
 	notation   names.Notation
 	agreement  agreement
@@ -28,16 +29,49 @@ type met struct {
 	numberOnly bool           // the file's own name is a number, of a key that is a folder
 	alike      bool           // what follows stands behind the same separator as the key's own parts
 	start, end int32          // bytes of the path
-	role       string         // what the picture shows
+	role       uint8          // what the picture shows, by its place among roles
 	head, rest uint64         // of what stands before and behind the key and is no number, role or mark; 0 for nothing
-	goesOn     uint64         // of the key and the shape of what follows it; 0 where nothing does, or a role or mark
-	nextWord   uint64         // of the word that follows unexplained, 0 where none does
-	headWord   uint64         // of the word right before it, unexplained
-	letter     uint64         // of the letter right behind it that reads as a number
+	goesOn     uint32         // of the key and the shape of what follows it; 0 where nothing does, or a role or mark
+	nextWord   uint32         // of the word that follows unexplained, 0 where none does
+	headWord   uint32         // of the word right before it, unexplained
+	letter     uint32         // of the letter right behind it that reads as a number
 	nextLength uint8          // of the word that follows, in bytes
 	nextDigits bool           // and whether it is digits
 	nextMixed  bool           // digits and letters without a separator, as codes have them
 	restWords  uint8          // how many words follow unexplained
+}
+
+// way is a fit by its place among Fits.
+type way uint8
+
+const (
+	byWhole way = iota
+	byWithin
+	byPart
+	byFolder
+	byWords
+	byNear
+)
+
+// roleNames are what pictures show, the empty one first; roleNumbers their places.
+var (
+	roleNames   = append([]string{""}, slices.Sorted(maps.Keys(roleOrder))...)
+	roleNumbers = func() map[string]uint8 {
+		of := map[string]uint8{}
+		for i, role := range roleNames {
+			if _, known := of[role]; !known {
+				of[role] = uint8(i)
+			}
+		}
+		return of
+	}()
+)
+
+func roleNumber(role string) uint8 {
+	if role == "" {
+		return 0
+	}
+	return roleNumbers[role]
 }
 
 // company says whether a name names a key alone.
@@ -60,11 +94,13 @@ type hand struct {
 	path      []names.Token // of the nearest folders and the name
 	spans     []span
 	mets      []met
+	ignored   []ignored
 }
 
 const (
 	maxNameTokens = 256 // tokens of a name that are read; longer ones are no names
 	maxMets       = 256 // keys that are told of one name
+	deepest       = 120 // folders that are read, the nearest first
 	maxAcross     = 3   // folders that a key may stand in
 )
 
@@ -86,7 +122,7 @@ func (ix *Index) read(w *hand, n names.Name, lexicon names.Lexicon) []met {
 }
 
 // find appends every key that stands in the tokens, also in the spellings of tokens with umlauts and accents.
-func (ix *Index) find(w *hand, path string, tokens []names.Token, level int16, lexicon names.Lexicon) {
+func (ix *Index) find(w *hand, path string, tokens []names.Token, level int8, lexicon names.Lexicon) {
 	first := len(w.mets)
 	ix.findSpelled(w, path, tokens, tokens, names.AsWritten, level, lexicon)
 	for _, as := range []names.Spelling{names.Expanded, names.Bare} {
@@ -100,7 +136,7 @@ func (ix *Index) find(w *hand, path string, tokens []names.Token, level int16, l
 }
 
 // findSpelled appends the keys that stand in spelled, which are the tokens in a spelling.
-func (ix *Index) findSpelled(w *hand, path string, tokens, spelled []names.Token, as names.Spelling, level int16, lexicon names.Lexicon) {
+func (ix *Index) findSpelled(w *hand, path string, tokens, spelled []names.Token, as names.Spelling, level int8, lexicon names.Lexicon) {
 	w.spans = w.set(spelled, w.spans[:0])
 	parted := w.parting || len(ix.joined) > 0
 	if parted {
@@ -131,7 +167,7 @@ func (ix *Index) findSpelled(w *hand, path string, tokens, spelled []names.Token
 					}
 				}
 				if len(ix.joined) > 0 {
-					for k := ix.firstJoined(hash); k != 0; k = ix.keys[k-1].nextJoin {
+					for k := ix.firstJoined(hash); k != 0; k = ix.nextJoined[k-1] {
 						if agree(ix.canonical(&ix.keys[k-1]), spelled[i:j+1]) == fused {
 							ix.meet(w, k-1, tokens, i, j+1, fused, as, path, level, lexicon)
 						}
@@ -158,7 +194,7 @@ func spelledOtherwise(tokens, spelled []names.Token) bool {
 func (ix *Index) isBarcode(k *indexed) bool { return ix.fields[k.field] == Barcode && !k.house }
 
 // meet appends a key that is met, unless it takes the beginning of a size.
-func (ix *Index) meet(w *hand, key int32, tokens []names.Token, from, to int, how agreement, as names.Spelling, path string, level int16, lexicon names.Lexicon) {
+func (ix *Index) meet(w *hand, key int32, tokens []names.Token, from, to int, how agreement, as names.Spelling, path string, level int8, lexicon names.Lexicon) {
 	if lexicon.CutsSize(path, tokens, to-1) {
 		return
 	}
@@ -203,7 +239,7 @@ func thin(mets []met, first int) []met {
 	return kept
 }
 
-func meeting(key int32, tokens []names.Token, from, to int, level int16, how agreement) met {
+func meeting(key int32, tokens []names.Token, from, to int, level int8, how agreement) met {
 	m := met{key: key, from: int16(from), to: int16(to), level: level, agreement: how, number: names.NoNumber, compact: true,
 		start: int32(tokens[from].Span.Start), end: int32(tokens[to-1].Span.End)}
 	for i := from + 1; i < to; i++ {
@@ -214,7 +250,7 @@ func meeting(key int32, tokens []names.Token, from, to int, level int16, how agr
 }
 
 // findBarcode reads digits, also in groups, as a barcode with a right check digit.
-func (ix *Index) findBarcode(w *hand, tokens []names.Token, i int, level int16) {
+func (ix *Index) findBarcode(w *hand, tokens []names.Token, i int, level int8) {
 	var digits [14]byte
 	n := 0
 	for j := i; j < len(tokens) && tokens[j].Digits && n+len(tokens[j].Folded) <= len(digits); j++ {
@@ -237,7 +273,7 @@ func (ix *Index) findBarcode(w *hand, tokens []names.Token, i int, level int16) 
 // surround reads what stands before and behind the key.
 func (ix *Index) surround(w *hand, m *met, path string, tokens []names.Token, lexicon names.Lexicon) {
 	tail := lexicon.ReadTail(path, tokens[m.to:])
-	m.number, m.notation, m.role = int16(tail.Number), tail.Notation, tail.Role
+	m.number, m.notation, m.role = int16(tail.Number), tail.Notation, roleNumber(tail.Role)
 	m.rest = restHash(tokens[m.to:], tail.Rest)
 	m.restWords = uint8(min(len(tail.Rest), 255))
 	open := len(tail.Rest) > 0 && tail.Rest[0] == 0
@@ -249,7 +285,7 @@ func (ix *Index) surround(w *hand, m *met, path string, tokens []names.Token, le
 	if tail.Notation == names.Lettered && tail.NumberSpan == tokens[m.to].Span {
 		m.letter = hashWord(tokens[m.to].Folded)
 	}
-	if next := int(m.to); next < len(tokens) && (open || tail.NumberSpan == tokens[next].Span || !tokens[next].Digits && lexicon.Roles[tokens[next].Folded] == "") {
+	if next := int(m.to); next < len(tokens) && (open || tail.NumberSpan == tokens[next].Span || !tokens[next].Digits && lexicon[tokens[next].Folded].Role == "") {
 		m.goesOn = extension(ix.keys[m.key].hash, len(tokens[next].Folded), tokens[next].Digits)
 		m.alike = alikeParted(path, tokens, int(m.from), next)
 	}
@@ -259,16 +295,16 @@ func (ix *Index) surround(w *hand, m *met, path string, tokens []names.Token, le
 		if last := len(head.Rest) - 1; last >= 0 && head.Rest[last] == int(m.from)-1 {
 			m.headWord = hashWord(tokens[m.from-1].Folded)
 		}
-		if m.role == "" {
-			m.role = head.Role
+		if m.role == 0 {
+			m.role = roleNumber(head.Role)
 		}
 		if m.number == names.NoNumber && m.head == 0 && head.Notation != names.Lettered {
 			m.number, m.notation = int16(head.Number), head.Notation
 		}
 	}
-	m.fit = Within
+	m.fit = byWithin
 	if m.head == 0 && m.rest == 0 {
-		m.fit = Whole
+		m.fit = byWhole
 	}
 }
 
@@ -346,14 +382,14 @@ func (w *hand) dropExplained(ix *Index, path string, tokens []names.Token, lexic
 			return x.telling
 		}
 		if a.fit != b.fit && !x.telling {
-			return a.fit == Whole
+			return a.fit == byWhole
 		}
 		return a.end-a.start > b.end-b.start
 	}
 	best := -1
 	for i := range w.mets {
 		m := &w.mets[i]
-		if m.agreement != strict || m.sense != names.NoSense || !ix.keys[m.key].telling && m.fit != Whole {
+		if m.agreement != strict || m.sense != names.NoSense || !ix.keys[m.key].telling && m.fit != byWhole {
 			continue
 		}
 		if best < 0 || better(m, &w.mets[best]) {
@@ -390,7 +426,7 @@ func (w *hand) dropExplained(ix *Index, path string, tokens []names.Token, lexic
 func (ix *Index) reading(path string, m *met) Reading {
 	key := &ix.keys[m.key]
 	text := ix.text(m.key)
-	return Reading{Owner: ix.owners[key.owner].ID, Field: ix.fields[key.field], Key: text, Fit: m.fit, Number: numberOf(int(m.number)), Role: m.role,
+	return Reading{Owner: ix.owners[key.owner].ID, Field: ix.fields[key.field], Key: text, Fit: Fits[m.fit], Number: numberOf(int(m.number)), Role: roleNames[m.role],
 		NameSpan: names.Span{Start: int(m.start), End: int(m.end)}, KeySpan: names.Span{Start: 0, End: len(text)},
 		Score: 1, Folded: folded(path[m.start:m.end], text)}
 }

@@ -27,11 +27,11 @@ const (
 // twiceAtMost is the best score of two slips.
 const twiceAtMost = .55
 
-func (m *nearMiss) fit() Fit {
+func (m *nearMiss) way() way {
 	if m.how == partOf {
-		return Part
+		return byPart
 	}
-	return Near
+	return byNear
 }
 
 // nearness weighs what sets a unit apart from a key that it is not; most is how much longer than the other one may be.

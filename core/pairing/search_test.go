@@ -109,7 +109,7 @@ func TestNearAgainstPlainSearch(t *testing.T) {
 			s.files = paths(name + ".jpg")
 			s.weak = weakStudy{}
 			s.worker, s.from, s.to, s.mets = make([]uint8, 1), make([]uint32, 1), make([]uint32, 1), [][]met{nil}
-			s.weigh(1, func(int) int32 { return 0 })
+			s.weigh([]int32{0})
 			var got, want []string
 			lone := len(s.weak.files[0]) > 0 && s.weak.files[0][0].unit.text == fold(name)
 			if !lone {

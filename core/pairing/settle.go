@@ -73,17 +73,18 @@ func (s *Study) settle(working *settling, file int, v *verdict, allowed *allowan
 		}
 		found.add(c)
 	}
-	for _, run := range s.weak.files[file] {
-		if int(run.to-run.from) <= strong && v.best != nil && v.best.fit != Folder {
+	for _, run := range s.weak.files[int32(file)] {
+		if int(run.to-run.from) <= strong && v.best != nil && v.best.fit != byFolder {
 			continue
 		}
 		s.nearMisses(n, run, known, allowed, &found)
 	}
 	s.words(working, file, n, v, known, allowed, &found)
-	return s.settled(found)
+	return s.best(found)
 }
 
-func (s *Study) settled(found candidates) Claim {
+// best is the claim that candidates make.
+func (s *Study) best(found candidates) Claim {
 	slices.SortStableFunc(found, func(a, b candidate) int {
 		return cmp.Or(cmp.Compare(b.score, a.score), s.index.compareOwners(a.owner, b.owner))
 	})
@@ -125,13 +126,7 @@ func (s *Study) nearMisses(n names.Name, run run, known []uint8, allowed *allowa
 	if len(run.unit.found) == 0 {
 		return
 	}
-	// Where keys go on as this name does, it is a key of its own, and not in the catalogue.
-	sibling := false
-	if int(run.to) < len(n.Tokens) {
-		var r rolled
-		r.set(n.Tokens[run.from:run.to], nil)
-		_, sibling = s.index.kin().goesOn[extension(mix(r.part(0, len(r.text))), len(n.Tokens[run.to].Folded), n.Tokens[run.to].Digits)]
-	}
+	sibling := s.goesOnAsKeys(n, run)
 	// A word that other keys end in tells this one apart from the key: XS is no slip of S.
 	last := n.Tokens[run.to-1]
 	parting := !last.Digits && s.index.kin().ends[hashWord(last.Folded)] >= fewest
@@ -141,7 +136,7 @@ func (s *Study) nearMisses(n names.Name, run run, known []uint8, allowed *allowa
 		m := &run.unit.found[i]
 		key := &s.index.keys[m.key]
 		switch {
-		case !allowed.met(key.field, m.fit()) || slices.Contains(known, key.field):
+		case !allowed.met(key.field, m.way()) || slices.Contains(known, key.field):
 		case m.how == partOf:
 			parts = append(parts, m)
 		default:
@@ -186,6 +181,30 @@ func (s *Study) nearMisses(n names.Name, run run, known []uint8, allowed *allowa
 	}
 }
 
+// goesOnAsKeys reports whether keys begin with a run and go on as the name does behind it: then it is a key of its own, and not
+// in the catalogue.
+func (s *Study) goesOnAsKeys(n names.Name, run run) bool {
+	if int(run.to) >= len(n.Tokens) {
+		return false
+	}
+	if run.unit.parts > maxParts {
+		return true
+	}
+	next := n.Tokens[run.to]
+	for i := range run.unit.found {
+		m := &run.unit.found[i]
+		if m.how != partOf || m.from > 0 {
+			continue
+		}
+		if pieces := s.index.pieces(&s.index.keys[m.key], nil); int(m.to) < len(pieces) {
+			if p := pieces[m.to]; p.digits == next.Digits && p.end-p.start == len(next.Folded) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
 // read is what is said of a candidate.
 func (s *Study) read(c *candidate) Reading {
 	switch {
@@ -203,7 +222,7 @@ func (s *Study) read(c *candidate) Reading {
 func (s *Study) readMiss(m *nearMiss, of *missing) Reading {
 	key := &s.index.keys[m.key]
 	text := s.index.text(m.key)
-	r := Reading{Owner: s.index.owners[key.owner].ID, Field: s.index.fields[key.field], Key: text, Fit: m.fit(), Number: numberOf(of.tail.Number), Role: of.tail.Role,
+	r := Reading{Owner: s.index.owners[key.owner].ID, Field: s.index.fields[key.field], Key: text, Fit: Fits[m.way()], Number: numberOf(of.tail.Number), Role: of.tail.Role,
 		NameSpan: of.span, KeySpan: names.Span{Start: 0, End: len(text)}}
 	if m.how == partOf {
 		tokens := names.Tokens(text, 0)

@@ -1,8 +1,10 @@
 package pairing
 
 import (
+	"cmp"
 	"slices"
 	"strings"
+	"sync"
 
 	"ambrosa/core/cores"
 	"ambrosa/core/names"
@@ -14,7 +16,8 @@ type Study struct {
 	index    *Index
 	files    []File
 	lexicon  names.Lexicon
-	ignored  []string // why a file is no candidate; empty where it is one
+	skip     []bool           // a file is no candidate
+	ignored  map[int32]string // why
 	worker   []uint8
 	from, to []uint32 // where a file's mets stand in its worker's
 	mets     [][]met
@@ -22,6 +25,7 @@ type Study struct {
 	lettered []int32 // and by letters
 	habits   habits
 	weak     weakStudy
+	failed   sync.Map // the files whose names could not be read
 }
 
 // Choice is what people choose of the engine: the cells to pair by, and the habits that don't count.
@@ -32,30 +36,54 @@ type Choice struct {
 
 // NewStudy reads every file against the index, on all cores. The cost is linear in the names' bytes.
 func NewStudy(index *Index, files []File) *Study {
-	s := &Study{index: index, files: files, lexicon: names.Trade, ignored: make([]string, len(files)),
+	s := &Study{index: index, files: files, lexicon: names.Trade, skip: make([]bool, len(files)), ignored: map[int32]string{},
 		worker: make([]uint8, len(files)), from: make([]uint32, len(files)), to: make([]uint32, len(files)),
 		mets: make([][]met, cores.Count()), numbered: make([]int32, len(index.owners)), lettered: make([]int32, len(index.owners))}
+	ignored := make([][]ignored, cores.Count())
 	cores.Share(len(files), func(w, from, to int) {
 		var working hand
 		mets := make([]met, 0, to-from)
 		for i := from; i < to; i++ {
 			s.worker[i], s.from[i], s.to[i] = uint8(w), uint32(len(mets)), uint32(len(mets))
-			if s.ignored[i] = files[i].Ignored; s.ignored[i] != "" {
-				continue
-			}
-			n := working.reader.Read(files[i].Path)
-			if s.ignored[i] = n.Litter; s.ignored[i] == "" {
-				s.ignored[i] = n.NoPicture
-			}
-			if s.ignored[i] == "" {
-				mets = append(mets, index.read(&working, n, s.lexicon)...)
-				s.to[i] = uint32(len(mets))
-			}
+			mets = s.readName(&working, i, mets)
+			s.to[i] = uint32(len(mets))
 		}
 		s.mets[w] = mets
+		ignored[w] = working.ignored
 	})
+	for _, part := range ignored {
+		for _, i := range part {
+			s.skip[i.file], s.ignored[i.file] = true, i.why
+		}
+	}
 	s.infer()
 	return s
+}
+
+// unreadable is said of a name that the engine fails at: it costs that line only.
+const unreadable = "this name can't be read; pair it by hand"
+
+// readName appends the keys that stand in one file's name, unless it is no candidate.
+func (s *Study) readName(working *hand, file int, into []met) []met {
+	before := len(into)
+	defer func() {
+		if recover() != nil {
+			s.failed.Store(int32(file), true)
+			into = into[:before]
+		}
+	}()
+	n := working.reader.Read(s.files[file].Path)
+	if why := cmp.Or(s.files[file].Ignored, n.Litter, n.NoPicture); why != "" {
+		working.ignored = append(working.ignored, ignored{int32(file), why})
+		return into
+	}
+	return append(into, s.index.read(working, n, s.lexicon)...)
+}
+
+// ignored is a file that is no candidate, and why.
+type ignored struct {
+	file int32
+	why  string
 }
 
 func (s *Study) met(file int) []met { return s.mets[s.worker[file]][s.from[file]:s.to[file]] }
@@ -73,34 +101,13 @@ func Pair(index *Index, files []File, ladder Ladder) []Claim {
 
 // Claims says of every file what it is worth under a choice.
 func (s *Study) Claims(choice Choice) []Claim {
-	allowed := s.allow(choice)
+	weighed := s.Weigh(choice)
 	claims := make([]Claim, len(s.files))
 	readings := make([]Reading, len(s.files))
-	type pending struct {
-		file int32
-		verdict
-	}
-	parts := make([][]pending, cores.Count())
-	cores.Share(len(s.files), func(w, from, to int) {
-		for i := from; i < to; i++ {
-			if s.ignored[i] != "" {
-				claims[i] = Claim{Grade: Ignored, Why: sentence(s.ignored[i])}
-				continue
-			}
-			v := s.judge(s.met(i), allowed)
-			if v.grade == "" || v.open {
-				parts[w] = append(parts[w], pending{int32(i), v})
-			} else {
-				claims[i] = s.claim(i, &v, &readings[i])
-			}
-		}
-	})
-	open := slices.Concat(parts...)
-	s.weigh(len(open), func(i int) int32 { return open[i].file })
-	cores.Share(len(open), func(_, from, to int) {
+	cores.Share(len(s.files), func(_, from, to int) {
 		var working settling
 		for i := from; i < to; i++ {
-			claims[open[i].file] = s.settle(&working, int(open[i].file), &open[i].verdict, allowed)
+			claims[i] = weighed.claim(&working, i, &readings[i])
 		}
 	})
 	return claims
@@ -131,23 +138,6 @@ type allowance struct {
 	offs  []HabitKind
 }
 
-// order is a fit's place among Fits.
-func (f Fit) order() int {
-	switch f {
-	case Whole:
-		return 0
-	case Within:
-		return 1
-	case Part:
-		return 2
-	case Folder:
-		return 3
-	case Words:
-		return 4
-	}
-	return 5
-}
-
 func (s *Study) allow(c Choice) *allowance {
 	a := &allowance{offs: c.Off}
 	for f, field := range s.index.fields {
@@ -158,11 +148,11 @@ func (s *Study) allow(c Choice) *allowance {
 	return a
 }
 
-func (a *allowance) met(field uint8, fit Fit) bool {
-	if fit == Folder && a.off(FolderLevel) {
+func (a *allowance) met(field uint8, fit way) bool {
+	if fit == byFolder && a.off(FolderLevel) {
 		return false
 	}
-	return a.given[field][fit.order()]
+	return a.given[field][fit]
 }
 
 func (a *allowance) off(kind HabitKind) bool { return slices.Contains(a.offs, kind) }

@@ -46,7 +46,7 @@ func (ix *Index) firstJoined(hash uint64) int32 {
 func (ix *Index) before(a, b int32) int {
 	x, y := &ix.keys[a], &ix.keys[b]
 	return cmp.Or(cmp.Compare(x.field, y.field), cmp.Compare(x.spelling, y.spelling), ix.compareOwners(x.owner, y.owner),
-		bytes.Compare(ix.canonical(x), ix.canonical(y)), strings.Compare(ix.texts[a], ix.texts[b]))
+		bytes.Compare(ix.canonical(x), ix.canonical(y)), strings.Compare(ix.text(a), ix.text(b)))
 }
 
 func (ix *Index) compareOwners(a, b int32) int {
@@ -87,7 +87,7 @@ func (ix *Index) insert(i int32) {
 	}
 	more := int32(0)
 	if first != 0 {
-		more = ix.keys[first-1].more
+		more = ix.more[first-1]
 	}
 	if same == maxSame {
 		more++
@@ -96,17 +96,16 @@ func (ix *Index) insert(i int32) {
 			last = ix.keys[lastBefore-1].next
 		}
 		if ix.before(i, last-1) > 0 {
-			ix.keys[first-1].more = more
+			ix.more[first-1] = more
 			return
 		}
 		if before == last {
 			before = lastBefore
 		}
-		ix.keys[last-1].more = 0
 		ix.link(slot, lastBefore, ix.keys[last-1].next)
 	}
-	if first != 0 {
-		ix.keys[first-1].more = 0
+	if more > 0 {
+		delete(ix.more, first-1)
 	}
 	if before == 0 {
 		key.next = int32(uint32(*slot))
@@ -114,9 +113,9 @@ func (ix *Index) insert(i int32) {
 		key.next = ix.keys[before-1].next
 	}
 	ix.link(slot, before, i+1)
-	for k := int32(uint32(*slot)); k != 0; k = ix.keys[k-1].next {
+	for k := int32(uint32(*slot)); k != 0 && more > 0; k = ix.keys[k-1].next {
 		if ix.keys[k-1].field == key.field {
-			ix.keys[k-1].more = more
+			ix.more[k-1] = more
 			break
 		}
 	}
@@ -142,7 +141,7 @@ func (ix *Index) insertJoined() {
 		hash := ix.joinedHash(key)
 		slot := ix.joined.slot(hash, hashes)
 		count, before := 0, int32(0)
-		for k := int32(uint32(*slot)); k != 0 && ix.before(int32(i), k-1) > 0; k = ix.keys[k-1].nextJoin {
+		for k := int32(uint32(*slot)); k != 0 && ix.before(int32(i), k-1) > 0; k = ix.nextJoined[k-1] {
 			before = k
 			count++
 		}
@@ -150,15 +149,15 @@ func (ix *Index) insertJoined() {
 			continue
 		}
 		if before == 0 {
-			key.nextJoin = int32(uint32(*slot))
+			ix.nextJoined[i] = int32(uint32(*slot))
 			*slot = hash&^0xffffffff | uint64(i+1)
 		} else {
-			key.nextJoin = ix.keys[before-1].nextJoin
-			ix.keys[before-1].nextJoin = int32(i + 1)
+			ix.nextJoined[i] = ix.nextJoined[before-1]
+			ix.nextJoined[before-1] = int32(i + 1)
 		}
-		for k := int32(i + 1); k != 0; k = ix.keys[k-1].nextJoin {
+		for k := int32(i + 1); k != 0; k = ix.nextJoined[k-1] {
 			if count++; count == maxSame {
-				ix.keys[k-1].nextJoin = 0
+				ix.nextJoined[k-1] = 0
 			}
 		}
 	}

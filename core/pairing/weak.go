@@ -18,14 +18,15 @@ const (
 	maxHeads = 2  // tokens before a key that a supplier's prefix may have
 	maxSaid  = 3  // candidates that people are told
 	maxFound = 12 // candidates kept for one run of tokens
+	maxZeros = 6  // bytes that a name may be longer than the longest key: hyphens and zeros
 	maxParts = 64 // keys that a run is a part of, beyond which it says nothing
 )
 
 // weakStudy holds what names may mean that hold no key, computed for those that need it.
 type weakStudy struct {
 	weighed []bool
-	files   [][]run    // by file
-	titled  [][]scored // by file: the owners whose titles stand in its name; nil where they were not sought
+	files   map[int32][]run // by file
+	titled  [][]scored      // by file: the owners whose titles stand in its name; nil where they were not sought
 }
 
 // run is some tokens of a file's name, and the unit that all runs with this text share.
@@ -47,16 +48,19 @@ type unit struct {
 // weigh looks for the keys that the names of so many files may mean: what they are a part of, are but for leading zeros,
 // or one or two slips apart from. It goes once over the keys, asking for each whether a name wants it: time grows with
 // the keys and the names, never with their product.
-func (s *Study) weigh(count int, fileOf func(i int) int32) {
+func (s *Study) weigh(files []int32) {
 	w := &s.weak
 	if w.weighed == nil {
-		w.weighed, w.files, w.titled = make([]bool, len(s.files)), make([][]run, len(s.files)), make([][]scored, len(s.files))
+		w.weighed, w.files = make([]bool, len(s.files)), map[int32][]run{}
+		if slices.Contains(s.index.fields, Title) {
+			w.titled = make([][]scored, len(s.files))
+		}
 	}
-	drafts := make([][]draft, count)
-	cores.Share(count, func(_, from, to int) {
+	drafts := make([][]draft, len(files))
+	cores.Share(len(files), func(_, from, to int) {
 		var reader names.Reader
 		for i := from; i < to; i++ {
-			if f := fileOf(i); !w.weighed[f] {
+			if f := files[i]; !w.weighed[f] {
 				drafts[i] = s.draft(&reader, f)
 			}
 		}
@@ -68,8 +72,7 @@ func (s *Study) weigh(count int, fileOf func(i int) int32) {
 		total += len(drafts[i])
 	}
 	runs, space := make([]run, 0, total), make([]unit, 0, total)
-	for i := range count {
-		f := fileOf(i)
+	for i, f := range files {
 		if w.weighed[f] {
 			continue
 		}
@@ -86,7 +89,9 @@ func (s *Study) weigh(count int, fileOf func(i int) int32) {
 			u.likeliest = u.likeliest || d.likeliest
 			runs = append(runs, run{u, d.from, d.to})
 		}
-		w.files[f] = runs[first:len(runs):len(runs)]
+		if len(runs) > first {
+			w.files[f] = runs[first:len(runs):len(runs)]
+		}
 	}
 	// A bounded number of names at a time keeps the memory bounded, at the price of one more walk over the keys.
 	if len(fresh) == 0 {
@@ -134,7 +139,7 @@ func (s *Study) tooFar(u *unit) bool {
 func (s *Study) known(file int) []uint8 {
 	var known []uint8
 	for _, m := range s.met(file) {
-		if m.agreement == strict && m.rest == 0 && m.fit != Folder {
+		if m.agreement == strict && m.rest == 0 && m.fit != byFolder {
 			known = append(known, s.index.keys[m.key].field)
 		}
 	}
@@ -168,26 +173,37 @@ type draft struct {
 
 // draft gives the runs of a name that may be a damaged key: the whole of it and what is left of it less number, role
 // and marks, each also without the first tokens, which may be a supplier's prefix.
-func (s *Study) draft(reader *names.Reader, file int32) []draft {
+func (s *Study) draft(reader *names.Reader, file int32) (drafts []draft) {
+	defer func() {
+		if recover() != nil {
+			drafts = nil
+		}
+	}()
 	n := reader.Read(s.files[file].Path)
 	if len(n.Tokens) == 0 || len(n.Tokens) > maxNameTokens || s.lexicon.IsCamera(n.Path, n.Tokens) || s.coded(s.known(int(file))) {
 		return nil
 	}
-	drafts := make([]draft, 0, 2)
+	drafts = make([]draft, 0, 2)
 	var space [128]byte
 	b := space[:0]
 	core := len(s.lexicon.Core(n.Path, n.Tokens))
-	for from := range min(maxHeads+1, core) {
+	first, last := 0, min(maxHeads, core-1)
+	for f := last; f > 0; f-- {
+		if s.habits.heads[restHash(n.Tokens, upTo(f))] {
+			first, last = f, f // what many names begin with is no part of a key
+		}
+	}
+	for from := first; from <= last; from++ {
 		for _, to := range []int{core, len(n.Tokens)} {
 			if len(drafts) > 0 && int(drafts[len(drafts)-1].from) == from && int(drafts[len(drafts)-1].to) == to {
 				continue
 			}
 			tokens := n.Tokens[from:to]
 			b = appendCanonical(b[:0], tokens)
-			if len(b) < 3 || len(b) > 2*s.index.longestCode+2 || len(tokens) > maxKeyTokens {
+			if len(b) < 3 || len(b) > s.index.longestCode+maxZeros || len(tokens) > maxKeyTokens {
 				continue
 			}
-			d := draft{from: int16(from), to: int16(to), likeliest: from == 0 || s.habits.heads[restHash(n.Tokens, upTo(from))]}
+			d := draft{from: int16(from), to: int16(to), likeliest: from == first || s.habits.heads[restHash(n.Tokens, upTo(from))]}
 			canonical := len(b)
 			for _, t := range tokens {
 				b = append(b, t.Folded...)

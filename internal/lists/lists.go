@@ -14,6 +14,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode/utf8"
 
 	"ambrosa/core/catalogue"
 	"ambrosa/core/cores"
@@ -408,21 +409,26 @@ func ReadNames(in io.Reader) ([]pairing.File, error) {
 	return files, nil
 }
 
+// Index indexes the owners. Where nothing else says which of two comes first, their ids do, not the order of the rows.
+func (o *Owners) Index() *pairing.Index {
+	return pairing.NewIndexBy(o.All, func(a, b *pairing.Owner) int { return strings.Compare(o.IDs[a.ID-1], o.IDs[b.ID-1]) })
+}
+
 // piece is how many answers one core makes before they are written out.
 const piece = 2048
 
 // Write pairs the files and writes an answer a line, in the order of the files.
 func Write(out io.Writer, owners *Owners, files []pairing.File, ladder pairing.Ladder) error {
-	claims := pairing.Pair(pairing.NewIndex(owners.All), files, ladder)
-	place := pairing.Positions(files, claims)
+	weighed := pairing.NewStudy(owners.Index(), files).Weigh(pairing.Choice{Ladder: ladder})
+	place := weighed.Positions()
 	pieces := make([][]byte, cores.Count())
 	for first := 0; first < len(files); first += len(pieces) * piece {
 		cores.Share(len(pieces), func(_, from, to int) {
 			for w := from; w < to; w++ {
 				b := pieces[w][:0]
-				for i := first + w*piece; i < min(first+(w+1)*piece, len(files)); i++ {
-					b = owners.appendAnswer(b, files[i].Path, &claims[i], place[i])
-				}
+				weighed.Each(min(first+w*piece, len(files)), min(first+(w+1)*piece, len(files)), func(i int, c *pairing.Claim) {
+					b = owners.appendAnswer(b, files[i].Path, c, place[i])
+				})
 				pieces[w] = b
 			}
 		})
@@ -475,18 +481,40 @@ func appendSpan(b []byte, s names.Span) []byte {
 	return append(strconv.AppendInt(append(b, ','), int64(s.End), 10), ']')
 }
 
-// appendString leaves what needs escaping to the library; most names need none.
+// appendString leaves what needs escaping to the library; most names need none. A byte that is no UTF-8 is escaped alone,
+// as a low surrogate (\udc80 to \udcff, PEP 383), so that the name can be had back byte for byte.
 func appendString(b []byte, s string) []byte {
 	for i := range len(s) {
 		if !plain[s[i]] {
-			quoted, err := json.Marshal(s)
-			if err != nil {
-				panic(err) // a string always encodes
-			}
-			return append(b, quoted...)
+			return appendEscaped(b, s)
 		}
 	}
 	return append(append(append(b, '"'), s...), '"')
+}
+
+func appendEscaped(b []byte, s string) []byte {
+	b = append(b, '"')
+	for from := 0; from < len(s); {
+		to := from
+		for to < len(s) {
+			if r, size := utf8.DecodeRuneInString(s[to:]); r != utf8.RuneError || size > 1 {
+				to += size
+				continue
+			}
+			break
+		}
+		quoted, err := json.Marshal(s[from:to])
+		if err != nil {
+			panic(err) // a string always encodes
+		}
+		b = append(b, quoted[1:len(quoted)-1]...)
+		if to < len(s) {
+			b = fmt.Appendf(b, `\udc%02x`, s[to])
+			to++
+		}
+		from = to
+	}
+	return append(b, '"')
 }
 
 // plain are the bytes that stand for themselves in a JSON string.
