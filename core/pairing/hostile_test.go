@@ -128,3 +128,70 @@ func TestNoProductOfNamesAndKeys(t *testing.T) {
 		}
 	}
 }
+
+// Lists made to be slow are not: many variants of one product, names of hundreds of tokens, keys nested in each other, names
+// that are all near to each other. Ten seconds is what each may take at most.
+func TestHostileListsAreRead(t *testing.T) {
+	for _, c := range []struct {
+		what string
+		make func() ([]Owner, []File)
+	}{
+		{"names and variants of one product", func() (all []Owner, files []File) {
+			all = []Owner{{ID: 1, Kind: Product, Keys: []Key{{SKU, "PK-140"}, {Title, "Drift Delta"}}}}
+			for i := range 16_000 {
+				all = append(all, Owner{ID: int64(i + 2), Kind: Variant, Parent: 1, Keys: []Key{{SKU, fmt.Sprintf("PK-140-%05d", i)}}, Also: []string{"c" + word(i%130), "s" + word(i/130)}})
+				files = append(files, File{Path: "PK-140 c" + word(i%130) + " s" + word(i/130) + ".jpg"})
+			}
+			return all, files
+		}},
+		{"names of 250 tokens", func() (all []Owner, files []File) {
+			for i := range 4000 {
+				all = append(all, Owner{ID: int64(i + 1), Kind: Product, Keys: []Key{{SKU, fmt.Sprintf("A%d-B", i)}}})
+				files = append(files, File{Path: strings.Repeat(fmt.Sprintf("a%d ", i), 125) + ".jpg"})
+			}
+			return all, files
+		}},
+		{"keys nested in keys", func() (all []Owner, files []File) {
+			for i := range 30 {
+				all = append(all, Owner{ID: int64(i + 1), Kind: Product, Keys: []Key{{SKU, strings.Repeat("A1", i+1)}, {Code, strings.Repeat("1A", i+1)}}})
+			}
+			for i := range 4000 {
+				files = append(files, File{Path: strings.Repeat("a1", 120) + fmt.Sprintf("x%d/", i) + strings.Repeat("a1-", 120) + fmt.Sprintf("%d.jpg", i)})
+			}
+			return all, files
+		}},
+		{"one key again and again", func() (all []Owner, files []File) {
+			all = owners("PK-100", "PK-101", "100", "PK")
+			for i := range 4000 {
+				files = append(files, File{Path: strings.Repeat("PK-100 ", 80) + fmt.Sprintf("%d.jpg", i)})
+			}
+			return all, files
+		}},
+		{"names near to one key", func() (all []Owner, files []File) {
+			for i := range 16_000 {
+				all = append(all, Owner{ID: int64(i + 1), Kind: Product, Keys: []Key{{SKU, fmt.Sprintf("ABCDEFGHJKL%sX%s", word(i%130), word(i/130))}}})
+				files = append(files, File{Path: fmt.Sprintf("ABCDEFGHJKL%sY%s.jpg", word(i%130), word(i/130))})
+			}
+			return all, files
+		}},
+		{"names joined by plus", func() (all []Owner, files []File) {
+			all = owners("PK-100", "PK-101")
+			for i := range 4000 {
+				files = append(files, File{Path: strings.Repeat("PK-100+", 60) + fmt.Sprintf("%d.jpg", i)})
+			}
+			return all, files
+		}},
+	} {
+		all, files := c.make()
+		start := time.Now()
+		claims := Pair(NewIndex(all), files, nil)
+		took := time.Since(start)
+		t.Logf("%s: %s, the first is %s (%s)", c.what, took, claims[0].Grade, claims[0].Why)
+		if took > 10*time.Second {
+			t.Errorf("%s took %s", c.what, took)
+		}
+	}
+}
+
+// word writes a number in letters.
+func word(n int) string { return string(rune('A'+n/26%26)) + string(rune('A'+n%26)) }

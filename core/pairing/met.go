@@ -100,6 +100,8 @@ type hand struct {
 const (
 	maxNameTokens = 256 // tokens of a name that are read; longer ones are no names
 	maxMets       = 256 // keys that are told of one name
+	longName      = 64  // tokens of a name beyond which
+	maxMetsOfLong = 12  // only so many are
 	deepest       = 120 // folders that are read, the nearest first
 	maxAcross     = 3   // folders that a key may stand in
 )
@@ -130,8 +132,11 @@ func (ix *Index) find(w *hand, path string, tokens []names.Token, level int8, le
 			ix.findSpelled(w, path, tokens, spelled, as, level, lexicon)
 		}
 	}
-	if len(w.mets)-first > maxMets {
-		w.mets = thin(w.mets, first)
+	switch {
+	case len(tokens) > longName && len(w.mets)-first > maxMetsOfLong:
+		w.mets = thin(w.mets, first, maxMetsOfLong)
+	case len(w.mets)-first > maxMets:
+		w.mets = thin(w.mets, first, maxMets)
 	}
 }
 
@@ -221,7 +226,7 @@ func (ix *Index) meet(w *hand, key int32, tokens []names.Token, from, to int, ho
 }
 
 // thin keeps, of the mets from one on, the first few that stand in no longer one.
-func thin(mets []met, first int) []met {
+func thin(mets []met, first, most int) []met {
 	all := mets[first:]
 	slices.SortStableFunc(all, func(a, b met) int { return cmp.Or(cmp.Compare(a.from, b.from), cmp.Compare(b.to, a.to)) })
 	kept := mets[:first]
@@ -231,7 +236,7 @@ func thin(mets []met, first int) []met {
 			if m.to > end {
 				end, start = m.to, m.from
 			}
-			if kept = append(kept, m); len(kept)-first == maxMets {
+			if kept = append(kept, m); len(kept)-first == most {
 				break
 			}
 		}

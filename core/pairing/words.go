@@ -4,6 +4,7 @@ import (
 	"math"
 	"slices"
 	"strings"
+	"sync"
 
 	"ambrosa/core/names"
 )
@@ -18,6 +19,7 @@ type titles struct {
 	words    []int32          // of each owner, one after the other
 	at       []int32          // where an owner's words begin
 	children map[int32][]int32
+	options  sync.Map // of products that were asked for
 }
 
 const (
@@ -299,44 +301,4 @@ func (s *Study) readTitled(c *candidate) Reading {
 	}
 	return Reading{Owner: s.index.owners[owner].ID, Field: Title, Key: title, Fit: Words, Number: numberOf(tail.Number), Role: tail.Role,
 		NameSpan: span, KeySpan: names.Span{Start: 0, End: len(title)}, Score: c.score, Differs: differs}
-}
-
-// variantNamed reads what stands beside a product's key as the option of one of its variants: PK-140 plum.
-func (s *Study) variantNamed(n names.Name, m *met, r Reading) (candidate, bool) {
-	t := s.index.titles()
-	children := t.children[s.owner(m)]
-	if len(children) == 0 {
-		return candidate{}, false
-	}
-	beside := map[string]bool{}
-	for i, token := range n.Tokens {
-		if m.fit == byFolder || i < int(m.from) || i >= int(m.to) {
-			beside[token.Folded] = true
-		}
-	}
-	best, most, alone := int32(-1), 0, false
-	for _, child := range children {
-		count, all := 0, true
-		for _, text := range s.index.owners[child].Also {
-			for _, token := range names.Tokens(text, 0) {
-				if beside[token.Folded] {
-					count++
-				} else {
-					all = false
-				}
-			}
-		}
-		switch {
-		case count == 0 || !all && count < most:
-		case count > most:
-			best, most, alone = child, count, true
-		case count == most:
-			alone = false
-		}
-	}
-	if !alone {
-		return candidate{}, false
-	}
-	r.Owner, r.Score = s.index.owners[best].ID, .9
-	return candidate{reading: &r, owner: best, likely: true, score: r.Score, doubt: "What stands beside it names this variant."}, true
 }
