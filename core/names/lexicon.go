@@ -95,13 +95,13 @@ var tradeWords = []struct {
 		"cropped resized scaled compressed optimized export srgb rgb cmyk hires lowres highres hi res lo hr lr thumb thumbnail neu new " +
 		"draft approved duplicate px dpi image images img pic pics photo photos foto bild picture pict imagen immagine afbeelding " +
 		"コピー の のコピー 副本 画像 写真 商品 商品画像 图片 照片 編集 編集済み enhanced hdr recovered restored scan scanned"},
-	{Camera, "img dsc dscf dscn pxl mvi imgp pict photo image dji gopr cimg p vid video mg sam wp screenshot signal"},
-	{Dated, "wp signal screenshot"},
+	{Camera, "mvimg burst inshot snapchat collage videocapture camscanner screenshot foto bild scan kif hpim eos sta picture pic untitled unbenannt frame export unnamed img dsc dscf dscn pxl mvi imgp pict photo image dji gopr cimg p vid video mg sam wp screenshot signal"},
+	{Dated, "wp signal"},
 	{Program, "screenshot screen shot bildschirmfoto bildschirmaufnahme whatsapp image photo foto signal telegram vid video img capture scan pxl dsc " +
-		"スクリーンショット captura pantalla instagram snapchat"},
+		"スクリーンショット captura pantalla instagram snapchat inshot collage mvimg burst camscanner adobe fb instagram com untitled unbenannt unnamed export"},
 	{Label, "sku art artikel artnr artikelnummer item ean gtin upc mpn ref nr nummer produkt product prod 品番 型番 商品番号"},
 	{OrderWord, "po order bestellung auftrag bestellnr auftragsnr commande pedido ordine ordernr invoice rechnung lieferschein bestelling facture"},
-	{Counted, "枚目 枚 番 番目 张 張 号 號"},
+	{Counted, "st nd rd th te ten er ère ème eme 枚目 枚 番 番目 张 張 号 號"},
 	{Copied | Mark, "copy kopie copie copia kopi duplicate コピー"},
 	{OfWord, "of von de di sur van"},
 	{VersionWord, "v ver version rev r"},

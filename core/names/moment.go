@@ -29,8 +29,10 @@ func (l Lexicon) moment(path string, tokens []Token, i int) (n int, sense Sense)
 	switch {
 	case len(t.Folded) == 8 && (isDate(t.Folded[:4], t.Folded[4:6], t.Folded[6:]) || isDate(t.Folded[4:], t.Folded[2:4], t.Folded[:2])):
 		n = 1
-	case len(t.Folded) == 4 && isDate(t.Folded, part(1), part(2)), len(t.Folded) <= 2 && loose && isDate(part(2), part(1), t.Folded):
+	case len(t.Folded) == 4 && isDate(t.Folded, part(1), part(2)) && alike("-._/ :,"), len(t.Folded) <= 2 && loose && isDate(part(2), part(1), t.Folded):
 		n = 3
+	case len(t.Folded) <= 2 && loose && alike("-/.") && isDate(part(2), t.Folded, part(1)):
+		n = 3 // month first
 	case len(t.Folded) == 2 && loose && alike("-.") && (isDate(short(2), part(1), t.Folded) || t.Folded <= latest && isDate("20"+t.Folded, part(1), part(2))) && len(part(1)) == 2 && len(part(2)) == 2:
 		n = 3
 	case len(t.Folded) == 4 && loose && len(part(1)) == 2 && isDate(t.Folded, part(1), "1") && dashed(gap(path, t, tokens[i+1])) && !joinsMore(path, tokens, i+1):
@@ -54,7 +56,11 @@ func (l Lexicon) moment(path string, tokens []Token, i int) (n int, sense Sense)
 	case len(digits) == 6 && isTime(digits[:2], digits[2:4], digits[4:]), len(digits) == 9 && isTime(digits[:2], digits[2:4], digits[4:6]):
 		n = k + 1
 	case isTime(part(k), part(k+1), part(k+2)):
-		n = k + 3
+		if n = k + 3; len(part(n)) == 3 && gap(path, tokens[i+n-1], tokens[i+n]) == gap(path, tokens[i+n-2], tokens[i+n-1]) {
+			n++ // and thousandths
+		}
+	case isTime(part(k), part(k+1), "00") && gap(path, tokens[i+k], tokens[i+k+1]) == "." && gap(path, tokens[i+k-1], tokens[i+k]) == " ":
+		n = k + 2
 	case k > n && isTime(part(k), part(k+1), "00"):
 		n = k + 2
 	}

@@ -31,6 +31,9 @@ func (s Sense) String() string { return senses[s] }
 // SenseAt gives what begins at token i and how many tokens it takes; NoSense and 0 where nothing does. path is the text that
 // the tokens' spans point into. Unless it says otherwise, common practice, no source.
 func (l Lexicon) SenseAt(path string, tokens []Token, i int) (Sense, int) {
+	if n := uuid(path, tokens, i); n > 0 {
+		return Counter, n
+	}
 	if !tokens[i].Digits {
 		return l.wordSense(path, tokens, i)
 	}
@@ -113,6 +116,9 @@ func (l Lexicon) wordSense(path string, tokens []Token, i int) (Sense, int) {
 	glued := touch(t, next)
 	switch {
 	case word.has(VersionWord) && len(next.Folded) <= 3 && (glued || len(t.Folded) > 1):
+		if i+2 < len(tokens) && tokens[i+2].Digits && gap(path, next, tokens[i+2]) == "." {
+			return Version, 3 // v1.2
+		}
 		return Version, 2
 	case t.Folded == "a" && isPaper(tokens, i) && !glues(tokens, i):
 		return Paper, 2
@@ -178,6 +184,26 @@ func (l Lexicon) identifier(path string, tokens []Token, i int) (Sense, int) {
 		n++
 	}
 	return Identifier, n
+}
+
+// uuid reads 3f2504e0-4f89-11d3-9a0c-0305e82c3301, as programs call what has no name (RFC 9562, section 4).
+func uuid(path string, tokens []Token, i int) int {
+	const length = 36
+	at := tokens[i].Span.Start
+	if len(path)-at < length || path[at+8] != '-' || path[at+13] != '-' || path[at+18] != '-' || path[at+23] != '-' || glues(tokens, i) {
+		return 0
+	}
+	for k := range length {
+		c := path[at+k] | 0x20
+		if dash := k == 8 || k == 13 || k == 18 || k == 23; !dash && !('0' <= path[at+k] && path[at+k] <= '9') && !('a' <= c && c <= 'f') {
+			return 0
+		}
+	}
+	n := 0
+	for i+n < len(tokens) && tokens[i+n].Span.End <= at+length {
+		n++
+	}
+	return n
 }
 
 // IsCamera reports whether a name is nothing but what a camera, telephone or program called it: it says nothing of any owner.

@@ -59,16 +59,16 @@ func (l Lexicon) readTail(path string, tokens []Token, onlyTail bool) Tail {
 			next = tokens[i+1]
 		}
 		switch {
-		case t.Digits && short(t.Folded) && l.counts(next.Folded):
+		case t.Digits && short(t.Folded) && !last && l.counts(next.Folded) && (next.Folded[0] >= 0x80 || touch(t, next)):
 			if i++; tail.Number == NoNumber {
 				tail.number(path, t, Worded) // 2枚目, 3番
 			}
 			if role := l[l.behindCounted(next.Folded)].Role; tail.Role == "" {
 				tail.Role = role
 			}
-		case t.Digits && tail.Number == NoNumber && short(t.Folded) && (len(tail.Rest) == 0 || last) && !joined(path, tokens, i) && !Added(path, t):
+		case t.Digits && tail.Number == NoNumber && short(t.Folded) && (len(tail.Rest) == 0 || last) && (!joined(path, tokens, i) || l.countsTo(tokens, i)) && !Added(path, t):
 			tail.number(path, t, Plain)
-			if i+2 < len(tokens) && l.has(next.Folded, OfWord) && tokens[i+2].Digits {
+			if l.countsTo(tokens, i) {
 				i += 2 // 2 of 9
 			}
 		case t.Digits && tail.Number != NoNumber && bracketed(path, t):
@@ -78,7 +78,7 @@ func (l Lexicon) readTail(path string, tokens []Token, onlyTail bool) Tail {
 			tail.number(path, next, Worded)
 			if i+1 < len(tokens) && l.counts(tokens[i+1].Folded) {
 				i++ // 第3张
-			} else if i+2 < len(tokens) && l.has(tokens[i+1].Folded, OfWord) && tokens[i+2].Digits {
+			} else if l.countsTo(tokens, i) {
 				i += 2
 			}
 		case word.Role != "":
@@ -131,9 +131,17 @@ var counting = func() (all []string) {
 	return all
 }()
 
+// countsTo reports whether a number of so many follows token i, as in 1von3.
+func (l Lexicon) countsTo(tokens []Token, i int) bool {
+	return i+2 < len(tokens) && l.has(tokens[i+1].Folded, OfWord) && tokens[i+2].Digits
+}
+
 // behindCounted is what follows the word that counts; the word itself where it is none.
 func (l Lexicon) behindCounted(word string) string {
 	if word == "" || word[0] < 0x80 {
+		if Trade.has(word, Counted) {
+			return ""
+		}
 		return word
 	}
 	rest := word

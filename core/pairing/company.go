@@ -1,6 +1,7 @@
 package pairing
 
 import (
+	"slices"
 	"strconv"
 	"strings"
 
@@ -30,7 +31,7 @@ func (ix *Index) findCompany(w *hand, path string, tokens []names.Token, lexicon
 			} else if !joined(path, tokens, before) {
 				before = 0
 			}
-			if before > 0 && ix.looksLike(m, tokens[:before], true, lexicon) {
+			if before > 0 && ix.looksLike(m, tokens[:before], true, false, lexicon) {
 				m.among = withGone
 			}
 		}
@@ -38,6 +39,9 @@ func (ix *Index) findCompany(w *hand, path string, tokens []names.Token, lexicon
 			continue
 		}
 		if !joining[tokens[at].Folded] && !joined(path, tokens, at) {
+			if ix.anotherVariant(w, i, tokens, at, lexicon) || ix.anotherKey(w, i, tokens, at) {
+				continue
+			}
 			if end := rangeEnd(path, tokens, m); end > 0 {
 				ix.rangeOf(w, i, path, tokens, end)
 			}
@@ -47,9 +51,54 @@ func (ix *Index) findCompany(w *hand, path string, tokens []names.Token, lexicon
 			at++
 		}
 		if at < len(tokens) {
-			ix.otherOf(w, i, tokens, at, lexicon)
+			ix.otherOf(w, i, path, tokens, at, lexicon)
 		}
 	}
+}
+
+// anotherVariant notes the word of another variant right behind a variant's key, as in NVY-PLM.
+func (ix *Index) anotherVariant(w *hand, i int, tokens []names.Token, at int, lexicon names.Lexicon) bool {
+	m := w.mets[i]
+	if m.nextWord == 0 || m.nextDigits || m.to-m.from < 2 || lexicon.Says(tokens[at].Folded) {
+		return false
+	}
+	other := ix.called(tokens[m.from:m.to-1], tokens[at:at+1], ix.keys[m.key].field)
+	if other < 0 || ix.keys[other].owner == ix.keys[m.key].owner {
+		return false
+	}
+	w.mets[i].among = withOther
+	second := meeting(other, tokens, at, at+1, m.level, strict)
+	second.fit, second.number, second.notation, second.role, second.among = byWithin, m.number, m.notation, m.role, withOther
+	w.mets = append(w.mets, second)
+	return true
+}
+
+// fewestAlike is how many digits a number must have to look like a key of digits.
+const fewestAlike = 6
+
+// anotherKey notes what looks just like this key, begins as it does, and is none: KT-100 KT-999, perhaps with a word between.
+func (ix *Index) anotherKey(w *hand, i int, tokens []names.Token, at int) bool {
+	m := &w.mets[i]
+	if m.restWords == 0 {
+		return false
+	}
+	pieces := ix.pieces(&ix.keys[m.key], nil)
+	canonical := ix.canonical(&ix.keys[m.key])
+	for from := at; from <= at+1 && from+len(pieces) <= len(tokens) && len(pieces) > 0; from++ {
+		same := true
+		for k, p := range pieces {
+			t := tokens[from+k]
+			same = same && t.Digits == p.digits && len(t.Folded) == p.end-p.start && (k > 0 || p.digits || t.Folded == string(canonical[p.start:p.end]))
+		}
+		if !same || pieces[0].digits && len(canonical) < fewestAlike {
+			continue
+		}
+		if !slices.ContainsFunc(w.mets, func(o met) bool { return int(o.from) == from && int(o.to) == from+len(pieces) && o.agreement == strict }) {
+			m.among = withGone
+			return true
+		}
+	}
+	return false
 }
 
 // joined reports whether token at is joined to the one before it by a plus, an ampersand or a comma.
@@ -65,7 +114,7 @@ func joined(path string, tokens []names.Token, at int) bool {
 }
 
 // otherOf looks for the second key from token at on: alone it is met anyhow, so it is one that shares the beginning of the first.
-func (ix *Index) otherOf(w *hand, i int, tokens []names.Token, at int, lexicon names.Lexicon) {
+func (ix *Index) otherOf(w *hand, i int, path string, tokens []names.Token, at int, lexicon names.Lexicon) {
 	m := w.mets[i]
 	for q := min(len(tokens), at+4); q > at; q-- {
 		// As many tokens as this key has, so that it is not the product of a variant.
@@ -79,20 +128,21 @@ func (ix *Index) otherOf(w *hand, i int, tokens []names.Token, at int, lexicon n
 			}
 		}
 	}
+	byPlus := names.Added(path, tokens[at])
 	// Another key that is met there says enough, unless what stands there is longer, and as long as this one.
 	for k := range w.mets {
 		if o := &w.mets[k]; k != i && int(o.from) == at && o.agreement == strict && ix.keys[o.key].owner != ix.keys[m.key].owner && ix.keys[o.key].telling &&
-			(o.to-o.from >= m.to-m.from || !ix.looksLike(&m, tokens[at:], false, lexicon)) {
+			(o.to-o.from >= m.to-m.from || !ix.looksLike(&m, tokens[at:], false, byPlus, lexicon)) {
 			return
 		}
 	}
-	if ix.looksLike(&m, tokens[at:], false, lexicon) {
+	if ix.looksLike(&m, tokens[at:], false, byPlus, lexicon) {
 		w.mets[i].among = withGone
 	}
 }
 
-// looksLike reports whether the tokens begin, or end, as a key like this one or its last part does.
-func (ix *Index) looksLike(m *met, tokens []names.Token, atEnd bool, lexicon names.Lexicon) bool {
+// looksLike reports whether the tokens begin, or end, as a key like this one or its last part does; behind a plus any number does.
+func (ix *Index) looksLike(m *met, tokens []names.Token, atEnd, byPlus bool, lexicon names.Lexicon) bool {
 	lengths := ix.lengths(&ix.keys[m.key])
 	pieces := ix.pieces(&ix.keys[m.key], nil)
 	if len(pieces) != len(lengths) || len(pieces) == 0 {
@@ -120,7 +170,7 @@ func (ix *Index) looksLike(m *met, tokens []names.Token, atEnd bool, lexicon nam
 		return false
 	}
 	next := tokens[0]
-	if next.Digits {
+	if next.Digits && byPlus {
 		return true
 	}
 	last := pieces[len(pieces)-1]
@@ -136,7 +186,7 @@ func (ix *Index) called(a, b []names.Token, field uint8) int32 {
 		h = h*base + uint64(c) + 1
 	}
 	for k := ix.first(mix(h)); k != 0; k = ix.keys[k-1].next {
-		if key := &ix.keys[k-1]; key.field == field && string(ix.canonical(key)) == string(text) {
+		if key := &ix.keys[k-1]; key.field == field && int(key.tokens) == len(a)+len(b) && string(ix.canonical(key)) == string(text) {
 			return k - 1
 		}
 	}

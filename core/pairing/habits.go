@@ -32,6 +32,7 @@ type Habit struct {
 // habits are what the names of a delivery have in common.
 type habits struct {
 	heads, rests map[uint64]bool // what stands beside the keys of many owners says nothing
+	belows       map[uint64]bool // nor what folders between many owners' folders and their files say
 	containers   map[int32]bool  // owners whose key names a folder that holds many others' pictures
 	startsAtZero bool
 	stated       []Habit
@@ -86,6 +87,7 @@ func (b beside) habits() (set map[uint64]bool, most *besideOwners) {
 // noticed is what one core sees of the habits in its share of the names.
 type noticed struct {
 	heads, rests beside
+	belows       beside
 	inFolderOf   beside // by owner plus one: whose pictures lie in a folder that is that owner's key
 	notations    [names.Lettered + 1]int
 	levels       map[int8]int
@@ -98,7 +100,7 @@ func (s *Study) infer() {
 	lowest := make([]int32, len(s.index.owners)) // plus one; 0 where there is none
 	parts := make([]noticed, cores.Count())
 	cores.Share(len(s.files), func(w, from, to int) {
-		parts[w] = noticed{heads: beside{}, rests: beside{}, inFolderOf: beside{}, levels: map[int8]int{}, byCell: make([]int, len(s.index.fields)*len(Fits))}
+		parts[w] = noticed{heads: beside{}, rests: beside{}, belows: beside{}, inFolderOf: beside{}, levels: map[int8]int{}, byCell: make([]int, len(s.index.fields)*len(Fits))}
 		for i := from; i < to; i++ {
 			s.notice(&parts[w], i, lowest)
 		}
@@ -125,9 +127,10 @@ func (s *Study) notice(seen *noticed, file int, lowest []int32) {
 	switch {
 	case m.fit == byFolder:
 		seen.levels[m.level]++
+		seen.belows.put(m.below, owner, file, path, s.index.kin().tellsApart(m.belowWord))
 	case s.index.keys[m.key].telling && !m.glued: // what stands beside a mere word is a phrase
-		seen.heads.put(m.head, owner, file, path, m.headWord != 0 && s.index.kin().starts[m.headWord] >= fewest)
-		seen.rests.put(m.rest, owner, file, path, m.nextWord != 0 && s.index.kin().ends[m.nextWord] >= fewest)
+		seen.heads.put(m.head, owner, file, path, m.headWord != 0 && (s.index.kin().starts[m.headWord] >= fewest || s.index.kin().tellsApart(m.headWord)))
+		seen.rests.put(m.rest, owner, file, path, s.index.kin().tellsApart(m.nextWord))
 		for j := range mets {
 			// A number below a folder is that folder's, however many are somebody's key.
 			key := &s.index.keys[m.key]
@@ -156,6 +159,7 @@ func (s *Study) notice(seen *noticed, file int, lowest []int32) {
 func (n *noticed) add(o *noticed) {
 	n.heads.add(o.heads)
 	n.rests.add(o.rests)
+	n.belows.add(o.belows)
 	n.inFolderOf.add(o.inFolderOf)
 	for i, count := range o.notations {
 		n.notations[i] += count
@@ -200,6 +204,7 @@ func (s *Study) conclude(seen *noticed, lowest []int32) {
 	var head, rest *besideOwners
 	h.heads, head = heads.habits()
 	h.rests, rest = rests.habits()
+	h.belows, _ = seen.belows.habits()
 	h.containers = map[int32]bool{}
 	for owner, o := range inFolderOf {
 		h.containers[int32(owner-1)] = len(o.owners) >= 3

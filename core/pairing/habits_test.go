@@ -105,7 +105,7 @@ func TestEvidence(t *testing.T) {
 		{"0 9521234500018-3.png", `sure 1 barcode whole "0 9521234500018"="9521234500018" The name is the barcode, but for leading zeros. Number 3.`},
 		{"9 521234 500018.png", `sure 1 barcode whole "9 521234 500018"="9521234500018" The name is the barcode, but for separators.`},
 		{"PK-140 plum.jpg", `likely 3 sku within "PK-140"="PK-140" The name holds the SKU. What stands beside it names this variant.`},
-		{"Drift Delta 140/amber/1.jpg", `sure 1 title folder "Drift Delta 140"="Drift Delta 140" The folder is the title. Number 1.`},
+		{"Drift Delta 140/amber/1.jpg", `likely 2 title folder "Drift Delta 140"="Drift Delta 140" The folder is the title. Number 1. What stands beside it names this variant.`},
 		{"great-deltas.jpg", `sure 4 title whole "great-deltas"="Great deltas" The name is the title, but for separators and case.`},
 		{"PK-140-ABM.jpg", `likely 2 sku near "PK-140-ABM"="PK-140-AMB" The name is nearly the SKU: “BM” is “MB” swapped.`},
 		{"PK-14O-AMB.jpg", `likely 2 sku near "PK-14O-AMB"="PK-140-AMB" The name is nearly the SKU: “O” for “0”.`},

@@ -119,7 +119,7 @@ func (s *Study) byChance(mets []*met) verdict {
 		return verdict{grade: Unclaimed, best: best, open: true, doubt: "It may be " + best.sense.String() + ", and several keys."}
 	}
 	v := verdict{grade: Likely, best: best, doubt: "It may be " + best.sense.String() + " as well."}
-	if !best.all || best.fit != byWhole || best.agreement != strict {
+	if !best.all || best.mixed || best.fit != byWhole || best.agreement != strict {
 		v.deny("What looks like a key is " + best.sense.String() + " here.")
 	}
 	return v
@@ -181,6 +181,12 @@ func (s *Study) doubtful(v *verdict, allowed *allowance) {
 	if best.agreement != strict {
 		v.lower("The separators between its digits differ.")
 	}
+	if key.letters && key.tokens == 1 && s.lexicon.Says(string(s.index.canonical(key))) {
+		v.lower("The key is a word that says something of pictures as well.")
+	}
+	if best.shifted {
+		v.lower("The separators stand elsewhere than in the key.")
+	}
 	switch best.spelling {
 	case names.Bare, names.Dropped:
 		v.lower("The dots or accents are missing.")
@@ -230,22 +236,23 @@ func (s *Study) goneSibling(v *verdict) {
 			v.deny("Other keys end in the letter behind it, and this one is not in the catalogue.")
 			return
 		}
-		if own && best.alike {
+		switch {
+		case own && best.alike && best.number >= 10 && best.notation == names.Plain:
+			v.deny("Other keys go on with such a number, and this one is not in the catalogue.")
+		case own && best.alike:
 			v.lower("Other keys go on with such a number.")
 		}
 		return
-	}
-	shape, pieces := uint64(0), s.index.pieces(key, nil)
-	for _, p := range pieces {
-		shape = addShape(shape, p.end-p.start, p.digits)
 	}
 	switch {
 	case own:
 		v.deny("The catalogue has keys that go on like this name, but not this one.")
 	case (best.restWords == 1 || best.alike) && kin.ends[best.nextWord] >= fewest:
 		v.deny("Other keys end in the word behind it, and this one is not in the catalogue.")
-	case best.alike && kin.shapes[best.shapeOf(shape)] >= kin.enough:
+	case best.alike && kin.shapes[best.shapeOf(s.index.pieces(key, nil))] >= kin.enough:
 		v.deny("Other keys look like this name, and this one is not in the catalogue.")
+	case best.alike && kin.loose[best.looseOf(s.index.pieces(key, nil))] >= kin.enough:
+		v.lower("Other keys go on with such a word.")
 	case best.alike && best.nextMixed:
 		v.deny("It goes on like a longer key, which is not in the catalogue.")
 	}
@@ -257,11 +264,12 @@ func (s *Study) besideFolder(v verdict, inFolder []*met) verdict {
 	key := &s.index.keys[best.key]
 	for _, f := range inFolder {
 		fk := &s.index.keys[f.key]
-		if f.head != 0 || !fk.telling || s.index.fields[fk.field] == Title || f.sense != names.NoSense || s.owner(f) == s.owner(best) || s.related(f, best) {
+		under := f.numberOnly && key.numeric && best.fit == byWhole // a mere number below a folder
+		if f.head != 0 || !fk.telling && !under || s.index.fields[fk.field] == Title || f.sense != names.NoSense || s.owner(f) == s.owner(best) || s.related(f, best) {
 			continue
 		}
 		// A number below a folder that is a key is the number of that owner's picture; one of three digits may be either.
-		if f.numberOnly && key.numeric && best.fit == byWhole {
+		if under {
 			if key.length < 3 {
 				return s.judgeFolder(inFolder)
 			}
@@ -332,11 +340,13 @@ func (s *Study) strongest(mets []*met, everyTitle bool) []*met {
 	isTitle := func(m *met) bool { return ix.fields[ix.keys[m.key].field] == Title }
 	code := slices.ContainsFunc(mets, func(m *met) bool { return !isTitle(m) && (ix.keys[m.key].telling || m.fit == byWhole) })
 	telling := slices.ContainsFunc(mets, func(m *met) bool { return ix.keys[m.key].telling })
+	coded := slices.ContainsFunc(mets, func(m *met) bool { return !isTitle(m) && !ix.keys[m.key].letters })
 	var strong []*met
 	for _, m := range mets {
 		switch {
 		case isTitle(m) && code && (m.to-m.from < 2 || ix.keys[m.key].length < 8) && !everyTitle:
 		case !isTitle(m) && telling && !ix.keys[m.key].telling:
+		case !isTitle(m) && coded && ix.keys[m.key].letters && ix.keys[m.key].length < 8:
 		default:
 			strong = append(strong, m)
 		}
@@ -416,6 +426,10 @@ func (s *Study) judgeFolder(mets []*met) verdict {
 	case best.head != 0:
 		v.grade, v.doubt, v.open = Likely, "The folder says more than the key.", true
 		s.goneSibling(&v)
+	case best.below != 0 && s.index.kin().ends[best.belowWord] >= fewest:
+		v.deny("A folder below says what other keys end in, and this one is not in the catalogue.")
+	case best.below != 0 && !s.habits.belows[best.below]:
+		v.grade, v.doubt, v.open = Likely, "A folder below says something else.", true
 	case !key.telling:
 		v.grade, v.doubt = Likely, "So short a key could be a folder's name by chance."
 	}

@@ -4,6 +4,7 @@ import (
 	"bytes"
 
 	"ambrosa/core/cores"
+	"ambrosa/core/names"
 )
 
 // kin is what the keys of a catalogue have in common: how they go on, and in which words they differ. A name that goes on in
@@ -13,6 +14,8 @@ type kin struct {
 	shapes map[uint64]int32    // what several first tokens of a key look like: how many do
 	ends   map[uint32]int32    // the last word of a key: how many keys have it
 	starts map[uint32]int32    // the first
+	loose  map[uint64]int32    // as shapes, where short words are alike whatever their length: S and XL
+	said   map[uint32]struct{} // words of what else is said of owners, such as colours
 	enough int32               // how many make it a style
 }
 
@@ -20,7 +23,7 @@ type kin struct {
 const fewest = 3
 
 func newKin() kin {
-	return kin{map[uint32]struct{}{}, map[uint64]int32{}, map[uint32]int32{}, map[uint32]int32{}, fewest}
+	return kin{map[uint32]struct{}{}, map[uint64]int32{}, map[uint32]int32{}, map[uint32]int32{}, map[uint64]int32{}, map[uint32]struct{}{}, fewest}
 }
 
 func (ix *Index) findKin() *kin {
@@ -33,12 +36,27 @@ func (ix *Index) findKin() *kin {
 			pieces = parts[w].take(ix, &ix.keys[i], &r, pieces[:0])
 		}
 	})
+	cores.Share(len(ix.owners), func(w, from, to int) {
+		for i := from; i < to; i++ {
+			for _, text := range ix.owners[i].Also {
+				for _, t := range names.Tokens(text, 0) {
+					if !t.Digits {
+						parts[w].said[hashWord(t.Folded)] = struct{}{}
+					}
+				}
+			}
+		}
+	})
 	all := newKin()
 	all.enough = max(fewest, int32(len(ix.keys)/100))
 	for _, part := range parts {
 		for beginning := range part.goesOn {
 			all.goesOn[beginning] = struct{}{}
 		}
+		for word := range part.said {
+			all.said[word] = struct{}{}
+		}
+		addCounts(all.loose, part.loose)
 		addCounts(all.shapes, part.shapes)
 		addCounts(all.ends, part.ends)
 		addCounts(all.starts, part.starts)
@@ -63,7 +81,7 @@ func (k *kin) take(ix *Index, key *indexed, r *rolled, pieces []piece) []piece {
 	canonical := ix.canonical(key)
 	r.text = append(r.text[:0], canonical...)
 	r.rollShapes()
-	shape := uint64(0)
+	shape, loose := uint64(0), uint64(0)
 	for j, p := range pieces {
 		if j > 0 {
 			if end := pieces[j-1].end; ix.shapes.has(r.shape(0, end)) {
@@ -74,6 +92,9 @@ func (k *kin) take(ix *Index, key *indexed, r *rolled, pieces []piece) []piece {
 		}
 		if shape = addShape(shape, p.end-p.start, p.digits); j > 0 {
 			k.shapes[shape]++
+		}
+		if loose = addLoose(loose, p.end-p.start, p.digits); j > 0 {
+			k.loose[loose]++
 		}
 	}
 	if last := pieces[len(pieces)-1]; !last.digits {
@@ -96,6 +117,22 @@ func addShape(shape uint64, length int, digits bool) uint64 {
 		of |= 1
 	}
 	return mix(shape*base + of + 1)
+}
+
+// shortWord is how long words are that are alike whatever their length.
+const shortWord = 4
+
+func addLoose(shape uint64, length int, digits bool) uint64 {
+	if !digits && length < shortWord {
+		length = shortWord
+	}
+	return addShape(shape, length, digits)
+}
+
+// tellsApart reports whether a word is one that tells owners apart: other keys end in it, or it is said of some.
+func (k *kin) tellsApart(word uint32) bool {
+	_, said := k.said[word]
+	return word != 0 && (said || k.ends[word] >= fewest)
 }
 
 func hashWord[T string | []byte](word T) uint32 {

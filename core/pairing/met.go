@@ -23,8 +23,10 @@ type met struct {
 	sense      names.Sense    // what else it may be, as what it stands in says
 	among      company        // what is named with it
 	all        bool           // it is all of what the sense says
+	mixed      bool           // the name says something of another sense too
 	compact    bool           // no separator stands in what was met
 	across     bool           // it stands in several parts of the path
+	shifted    bool           // separators stand elsewhere than in the key
 	glued      bool           // a letter or digit stands right against it
 	numberOnly bool           // the file's own name is a number, of a key that is a folder
 	alike      bool           // what follows stands behind the same separator as the key's own parts
@@ -34,6 +36,8 @@ type met struct {
 	goesOn     uint32         // of the key and the shape of what follows it; 0 where nothing does, or a role or mark
 	nextWord   uint32         // of the word that follows unexplained, 0 where none does
 	headWord   uint32         // of the word right before it, unexplained
+	below      uint64         // of what the folders between it and the file say, where it is a folder; 0 for nothing
+	belowWord  uint32         // of their one word, 0 where there are more
 	letter     uint32         // of the letter right behind it that reads as a number
 	nextLength uint8          // of the word that follows, in bytes
 	nextDigits bool           // and whether it is digits
@@ -186,6 +190,35 @@ func (ix *Index) findSpelled(w *hand, path string, tokens, spelled []names.Token
 	}
 }
 
+// shifted reports whether tokens are parted where the key is not, and the key where they are not: MZ979-XXL for MZ979X-XL.
+func (ix *Index) shifted(key int32, tokens []names.Token) bool {
+	theirs := ix.lengths(&ix.keys[key])
+	same := len(theirs) == len(tokens)
+	for i := 0; same && i < len(theirs); i++ {
+		same = int(theirs[i]) == len(tokens[i].Folded)
+	}
+	if same || ix.keys[key].spelling != names.AsWritten {
+		return false
+	}
+	own, others := parted(tokens), parted(names.Tokens(ix.text(key), 0))
+	lacks := func(a, b []int) bool {
+		return slices.ContainsFunc(a, func(at int) bool { return !slices.Contains(b, at) })
+	}
+	return lacks(own, others) && lacks(others, own)
+}
+
+// parted gives where separators stand, in letters and digits from the first token on.
+func parted(tokens []names.Token) (at []int) {
+	n := 0
+	for i, t := range tokens {
+		if i > 0 && tokens[i-1].Span.End < t.Span.Start {
+			at = append(at, n)
+		}
+		n += len(t.Folded)
+	}
+	return at
+}
+
 func spelledOtherwise(tokens, spelled []names.Token) bool {
 	for i := range tokens {
 		if tokens[i].Folded != spelled[i].Folded {
@@ -222,6 +255,7 @@ func (ix *Index) meet(w *hand, key int32, tokens []names.Token, from, to int, ho
 	}
 	m := meeting(key, tokens, from, to, level, how)
 	m.spelling = as
+	m.shifted = how == strict && ix.shifted(key, tokens[from:to])
 	w.mets = append(w.mets, m)
 }
 
@@ -322,17 +356,20 @@ func alikeParted(path string, tokens []names.Token, from, next int) bool {
 		}
 		return ""
 	}
-	own := ""
-	for i := from + 1; i < next; i++ {
-		if gap := between(i); gap != "" {
-			own = gap
-		}
-	}
 	gap := between(next)
-	if own == "" {
+	parted, points := false, false
+	for i := from + 1; i < next; i++ {
+		own := between(i)
+		if own == gap && own != "" {
+			return true
+		}
+		parted = parted || own != ""
+		points = points || own == "." || own == "/"
+	}
+	if !parted {
 		return gap == "-" || gap == "." || gap == "/" || gap == ""
 	}
-	return gap == own || gap == "-" && (own == "." || own == "/")
+	return gap == "-" && points
 }
 
 // makeSense says of the mets from one on what else they may be, by what they stand in.
@@ -345,6 +382,7 @@ func (ix *Index) makeSense(w *hand, first int, path string, tokens []names.Token
 	if !ask {
 		return
 	}
+	said := names.NoSense
 	for i := 0; i < len(tokens); {
 		sense, n := lexicon.SenseAt(path, tokens, i)
 		if n == 0 {
@@ -352,12 +390,16 @@ func (ix *Index) makeSense(w *hand, first int, path string, tokens []names.Token
 			continue
 		}
 		from, to := int16(i), int16(i+n)
+		mixed := said != names.NoSense
+		said = sense
 		for k := first; k < len(w.mets); k++ {
 			m := &w.mets[k]
 			inside := from <= m.from && m.to <= to
-			cuts := from <= m.from && m.from < to && !inside
+			cuts := from <= m.from && m.from < to && !inside && n > 1
 			if key := &ix.keys[m.key]; inside && !ix.isBarcode(key) || cuts && key.numeric && !ix.isBarcode(key) || inside && sense != names.Date && sense != names.Year {
-				m.sense, m.all = sense, m.from == from && m.to == to
+				m.sense, m.all, m.mixed = sense, m.from == from && m.to == to, mixed
+			} else if m.sense != names.NoSense {
+				m.mixed = true
 			}
 		}
 		i += n
@@ -496,5 +538,18 @@ func separators(s string) string {
 	}, s)
 }
 
-// shapeOf is that of a key, of the shape given, with what follows it.
-func (m *met) shapeOf(shape uint64) uint64 { return addShape(shape, int(m.nextLength), m.nextDigits) }
+// shapeOf is what a key's tokens and what follows it look like.
+func (m *met) shapeOf(pieces []piece) (shape uint64) {
+	for _, p := range pieces {
+		shape = addShape(shape, p.end-p.start, p.digits)
+	}
+	return addShape(shape, int(m.nextLength), m.nextDigits)
+}
+
+// looseOf is shapeOf where short words are alike.
+func (m *met) looseOf(pieces []piece) (shape uint64) {
+	for _, p := range pieces {
+		shape = addLoose(shape, p.end-p.start, p.digits)
+	}
+	return addLoose(shape, int(m.nextLength), m.nextDigits)
+}

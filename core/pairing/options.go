@@ -78,9 +78,17 @@ func (s *Study) variantNamed(n names.Name, m *met, r Reading) (candidate, bool) 
 		return candidate{}, false
 	}
 	var beside []string
-	for i, token := range n.Tokens {
-		if (m.fit == byFolder || i < int(m.from) || i >= int(m.to)) && len(o.having[token.Folded]) > 0 && !slices.Contains(beside, token.Folded) {
-			beside = append(beside, token.Folded)
+	say := func(tokens []names.Token) {
+		for _, token := range tokens {
+			if (int(m.end) <= token.Span.Start || token.Span.End <= int(m.start)) && len(o.having[token.Folded]) > 0 && !slices.Contains(beside, token.Folded) {
+				beside = append(beside, token.Folded)
+			}
+		}
+	}
+	say(n.Tokens)
+	for at := range n.FolderSpans {
+		if m.fit == byFolder && at.Start >= int(m.end) { // a folder below the product's
+			say(names.Tokens(n.Path[at.Start:at.End], at.Start))
 		}
 	}
 	variant := o.named(beside)

@@ -34,8 +34,8 @@ type candidates []candidate
 func (cs *candidates) add(c candidate) {
 	for i := range *cs {
 		if (*cs)[i].owner == c.owner {
-			if (*cs)[i].score < c.score {
-				(*cs)[i] = c
+			if old := &(*cs)[i]; c.likely != old.likely && c.likely || c.likely == old.likely && old.score < c.score {
+				*old = c
 			}
 			return
 		}
