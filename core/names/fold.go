@@ -72,6 +72,10 @@ func appendFolded(tokens []Token, text string, offset int) []Token {
 		if strings.ContainsRune(segment, '\u2044') {
 			segment = text[from:to] // ½ is one sign, neither 1 and 2 nor 12
 		}
+		circled := isCircled(text[from:to])
+		if circled {
+			flush() // K7① is number 1 of K7
+		}
 		for _, r := range caseFold(segment) {
 			if isTimes(r) && between(text[:from], text[to:]) {
 				r = 'x'
@@ -104,10 +108,20 @@ func appendFolded(tokens []Token, text string, offset int) []Token {
 				span.End = offset + to
 			}
 		}
+		if circled {
+			flush()
+		}
 		from = to
 	}
 	flush()
 	return tokens
+}
+
+// isCircled reports whether a text begins with a number in a circle or the like (Unicode blocks Enclosed Alphanumerics,
+// Dingbats, Enclosed CJK Letters and Months).
+func isCircled(text string) bool {
+	r, _ := utf8.DecodeRuneInString(text)
+	return '①' <= r && r <= '⓿' || '❶' <= r && r <= '➓' || '㉑' <= r && r <= '㊿'
 }
 
 // script is what kind of character one is, as far as tokens part at it.

@@ -21,7 +21,13 @@ func TestRead(t *testing.T) {
 		{"Dra\u0308hte 5.jpg", "Dra\u0308hte 5", ".jpg", "drähte5", ""}, // decomposed, as some desktops write it
 		{"STRASSE ﬁne.jpg", "STRASSE ﬁne", ".jpg", "strassefine", ""},
 		{"no.picture", "no.picture", "", "nopicture", ""},
+		{"SYー2817ーRD.jpg", "SYー2817ーRD", ".jpg", "sy2817rd", ""}, // a sound mark written for a hyphen
+		{"RDメイン.jpg", "RDメイン", ".jpg", "rdメイン", ""},
+		{"M4×143 a×b.jpg", "M4×143 a×b", ".jpg", "m4x143ab", ""},
+		{"5½.jpg", "5½", ".jpg", "5½", ""},
+		{"PK%252D100%2520(1).jpg", "PK%252D100%2520(1)", ".jpg", "pk100-1", ""}, // encoded twice
 		{".jpg", ".jpg", "", "jpg", "a hidden file"},
+		{"K7.jpg:Zone.Identifier", "K7.jpg:Zone.Identifier", "", "k7jpgzoneidentifier", "what a system notes beside a file"},
 		{"__MACOSX/x/._K7.jpg", "._K7", ".jpg", "k7", "kept by a system in its folder __macosx"},
 		{"x/Thumbs.db", "Thumbs.db", "", "thumbsdb", "a desktop's folder settings"},
 	} {
@@ -55,7 +61,17 @@ func TestReadTail(t *testing.T) {
 		{"_1200w", -1, "", ""}, {"_1500px-3", 3, "", ""}, {"@3x", -1, "", ""}, {"_72dpi_b", 2, "", ""},
 		// What is neither: it is left for people, and for what else the engine knows.
 		{"_kite", -1, "", "kite"}, {"-sail-cloth-2", 2, "", "sail cloth"}, {"_XL", -1, "", "xl"}, {"_12345", -1, "", "12345"}, {"_of_2", 2, "", "of"},
-		{"_4471", -1, "", "4471"}, {" + K8", 8, "", "k"}, {"-amb-2", 2, "", "amb"}, {"_007", 7, "", ""},
+		{"_4471", -1, "", "4471"}, {" + K8", 8, "", "k"}, {"-amb-2", 2, "", "amb"}, {"_007", 7, "", ""}, {"+20", -1, "", "20"}, {" & 20", -1, "", "20"},
+		// Dates in all their forms, and a number behind them.
+		{"_10-2024", -1, "", ""}, {"_14-01-25", -1, "", ""}, {"_3.5.2024", -1, "", ""}, {"_14. Januar 2025", -1, "", ""}, {" May 5, 2025", -1, "", ""}, {"_2024-05", -1, "", ""},
+		{"_05-13-2024", -1, "", ""}, {"_2024-05-13T140812", -1, "", ""}, {" 2024-05-13 at 14.08.12", -1, "", ""}, {"_14mar2025_3", 3, "", ""}, {"_2024-05_3", 3, "", ""}, {"_2_2024", 2, "", ""},
+		// Other numbers, and what counts them.
+		{"_2枚目", 2, "", ""}, {" 3番", 3, "", ""}, {"_1のコピー", 1, "", ""}, {"_2枚目正面", 2, "front", ""}, {"第3张", 3, "", ""}, {"メイン", -1, "main", ""}, {"①", 1, "", ""},
+		{"_2nd", 2, "", ""}, {"_1von3", 1, "", ""}, {" 2 of 9", 2, "", ""}, {" S. 3", 3, "", ""}, {"_page4", 4, "", ""}, {"_#5", 5, "", ""},
+		// What is neither number nor word: a resolution, a lens, a paper size, a version, an order, a view of a GS1 name.
+		{"_1080p", -1, "", ""}, {"_4K", -1, "", ""}, {"_1200W", -1, "", "1200 w"}, {"_9999w", -1, "", "9999 w"}, {"_50mm_2", 2, "", ""}, {"_f2.8", -1, "", ""}, {"_iso400", -1, "", ""},
+		{" DIN A4", -1, "", ""}, {"_A4", -1, "", ""}, {"_v1.2_3", 3, "", ""}, {"_PO 45001", -1, "", ""}, {"_Auftrag-Nr. 4500", -1, "", ""}, {"_A1N1", -1, "front", ""}, {"_C7L1", -1, "back", ""},
+		{"_3f2504e0-4f89-11d3-9a0c-0305e82c3301", -1, "", ""}, {"_100_4711", -1, "", ""}, {"_IMG_E4711", -1, "", ""}, {"_IMG-20240513-WA0003", -1, "", ""},
 	} {
 		n := Read("K7" + c.tail + ".jpg")
 		tail := Trade.ReadTail(n.Path, n.Tokens[2:])

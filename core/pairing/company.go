@@ -42,7 +42,7 @@ func (ix *Index) findCompany(w *hand, path string, tokens []names.Token, lexicon
 			if ix.anotherVariant(w, i, tokens, at, lexicon) || ix.anotherKey(w, i, tokens, at) {
 				continue
 			}
-			if end := rangeEnd(path, tokens, m); end > 0 {
+			if end := rangeEnd(path, tokens, m, lexicon); end > 0 {
 				ix.rangeOf(w, i, path, tokens, end)
 			}
 			continue
@@ -163,7 +163,7 @@ func (ix *Index) looksLike(m *met, tokens []names.Token, atEnd, byPlus bool, lex
 		}
 		return true
 	}
-	if alike(tokens, pieces) {
+	if alike(tokens, pieces) || codeLike(tokens, atEnd) {
 		return true
 	}
 	if atEnd {
@@ -175,6 +175,20 @@ func (ix *Index) looksLike(m *met, tokens []names.Token, atEnd, byPlus bool, lex
 	}
 	last := pieces[len(pieces)-1]
 	return len(pieces) > 1 && same(next, last) && !lexicon.Says(next.Folded)
+}
+
+// codeLike reports whether tokens begin, or end, as codes do: with words and a number of at least three digits.
+func codeLike(tokens []names.Token, atEnd bool) bool {
+	if atEnd {
+		last := len(tokens) - 1
+		return last > 0 && tokens[last].Digits && len(tokens[last].Folded) >= 3 && !tokens[last-1].Digits
+	}
+	for i, t := range tokens[:min(len(tokens), 4)] {
+		if t.Digits {
+			return i > 0 && len(t.Folded) >= 3
+		}
+	}
+	return false
 }
 
 // called gives the first key of a field whose text is that of two runs of tokens; -1 where there is none.
@@ -195,13 +209,16 @@ func (ix *Index) called(a, b []names.Token, field uint8) int32 {
 
 // rangeEnd gives where the end of a range stands that a key's last number begins, 0 where none does: a number as long, and
 // greater, behind a dash or a word.
-func rangeEnd(path string, tokens []names.Token, m *met) int {
+func rangeEnd(path string, tokens []names.Token, m *met, lexicon names.Lexicon) int {
 	first, at := tokens[m.to-1], int(m.to)
 	word := reaching[tokens[at].Folded]
 	if word {
 		at++
 	}
 	if at >= len(tokens) || !first.Digits || !tokens[at].Digits {
+		return 0
+	}
+	if sense, _ := lexicon.SenseAt(path, tokens, at); sense != names.NoSense {
 		return 0
 	}
 	last := tokens[at]

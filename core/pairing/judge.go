@@ -38,10 +38,13 @@ func (s *Study) judge(mets []met, allowed *allowance) verdict {
 	kept, shadows := s.longest(inName)
 	kept = s.strongest(kept, allowed.off(LeadingKey))
 	if len(kept) == 0 {
-		if v := s.judgeFolder(inFolder); v.grade != "" {
-			return v
+		v := s.judgeFolder(inFolder)
+		if v.grade == "" || v.grade == Unclaimed {
+			if byChance := s.byChance(chance); v.grade == "" || byChance.grade == Likely {
+				return byChance
+			}
 		}
-		return s.byChance(chance)
+		return v
 	}
 	best := kept[0]
 	if v, ok := s.named(kept, fusedRivals, best); ok {
@@ -265,7 +268,7 @@ func (s *Study) besideFolder(v verdict, inFolder []*met) verdict {
 	for _, f := range inFolder {
 		fk := &s.index.keys[f.key]
 		under := f.numberOnly && key.numeric && best.fit == byWhole // a mere number below a folder
-		if f.head != 0 || !fk.telling && !under || s.index.fields[fk.field] == Title || f.sense != names.NoSense || s.owner(f) == s.owner(best) || s.related(f, best) {
+		if f.head != 0 || !fk.telling && !under || s.index.fields[fk.field] == Title || f.sense != names.NoSense && !(under && f.sense == names.Year) || s.owner(f) == s.owner(best) || s.related(f, best) {
 			continue
 		}
 		// A number below a folder that is a key is the number of that owner's picture; one of three digits may be either.

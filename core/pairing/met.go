@@ -190,6 +190,22 @@ func (ix *Index) findSpelled(w *hand, path string, tokens, spelled []names.Token
 	}
 }
 
+// spansPlus reports whether a plus parts the tokens that parts two keys: it is not written in the key, and not for every space.
+func (ix *Index) spansPlus(key int32, path string, tokens []names.Token) bool {
+	plus, others := false, false
+	for i := 1; i < len(tokens); i++ {
+		switch {
+		case tokens[i-1].Span.End >= tokens[i].Span.Start:
+		case names.Added(path, tokens[i]):
+			plus = true
+			others = others || tokens[i].Digits && tokens[i-1].Digits
+		default:
+			others = true
+		}
+	}
+	return plus && others && !strings.ContainsAny(ix.text(key), "+&")
+}
+
 // shifted reports whether tokens are parted where the key is not, and the key where they are not: MZ979-XXL for MZ979X-XL.
 func (ix *Index) shifted(key int32, tokens []names.Token) bool {
 	theirs := ix.lengths(&ix.keys[key])
@@ -236,11 +252,8 @@ func (ix *Index) meet(w *hand, key int32, tokens []names.Token, from, to int, ho
 	if lexicon.CutsSize(path, tokens, to-1) {
 		return
 	}
-	for i := from + 1; i < to; i++ {
-		// 12+34 are two numbers, unless the key is written so.
-		if tokens[i].Digits && tokens[i-1].Digits && names.Added(path, tokens[i]) && !strings.ContainsAny(ix.text(key), "+&") {
-			return
-		}
+	if from+1 < to && ix.spansPlus(key, path, tokens[from:to]) {
+		return
 	}
 	if spelled := ix.keys[key].spelling; spelled != names.AsWritten {
 		if as != names.AsWritten && as != spelled {
@@ -357,14 +370,14 @@ func alikeParted(path string, tokens []names.Token, from, next int) bool {
 		return ""
 	}
 	gap := between(next)
-	parted, points := false, false
+	parted, points := false, false // what parts the key, and whether that is no hyphen
 	for i := from + 1; i < next; i++ {
 		own := between(i)
 		if own == gap && own != "" {
 			return true
 		}
 		parted = parted || own != ""
-		points = points || own == "." || own == "/"
+		points = points || own == "." || own == "/" || own == " "
 	}
 	if !parted {
 		return gap == "-" || gap == "." || gap == "/" || gap == ""
@@ -390,15 +403,17 @@ func (ix *Index) makeSense(w *hand, first int, path string, tokens []names.Token
 			continue
 		}
 		from, to := int16(i), int16(i+n)
-		mixed := said != names.NoSense
-		said = sense
+		mixed := said == names.Counter
+		if said != names.Counter {
+			said = sense
+		}
 		for k := first; k < len(w.mets); k++ {
 			m := &w.mets[k]
 			inside := from <= m.from && m.to <= to
 			cuts := from <= m.from && m.from < to && !inside && n > 1
 			if key := &ix.keys[m.key]; inside && !ix.isBarcode(key) || cuts && key.numeric && !ix.isBarcode(key) || inside && sense != names.Date && sense != names.Year {
 				m.sense, m.all, m.mixed = sense, m.from == from && m.to == to, mixed
-			} else if m.sense != names.NoSense {
+			} else if m.sense != names.NoSense && sense == names.Counter {
 				m.mixed = true
 			}
 		}

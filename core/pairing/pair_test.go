@@ -197,6 +197,17 @@ func FuzzPair(f *testing.F) {
 	f.Add("ﬁ-٣", "\xff/(3)\u202e%20%zz.jpg.jpg", "-")
 	f.Add("ﬁ-٣", "/(3).jpg", "-")
 	f.Add("AB-123-2", "AB1232@2x (1).png", strings.Repeat("a1", 40))
+	f.Add("KK674-GRY-36", "KK674-GRY-36-44 + 40.jpg", "KK674-GRY-44")
+	f.Add("M6×134-A2", "2024/05/M6x134-A2½㎥_14. Januar 2025.jpg", "2024")
+	for i, kind := range suppliers {
+		s := newShop(keyStyles[i%len(keyStyles)], uint64(i))
+		for range 3 {
+			kind.write(s)
+		}
+		for n, name := range s.names {
+			f.Add(s.owners[n%len(s.owners)].Keys[0].Text, name.path, s.owners[0].Keys[0].Text)
+		}
+	}
 	f.Fuzz(func(t *testing.T, sku, path, other string) {
 		owners := []Owner{{ID: 1, Kind: Product, Keys: []Key{{SKU, sku}, {Title, other}}}, {ID: 2, Kind: Variant, Parent: 1, Keys: []Key{{SKU, other}, {Barcode, sku}}, Also: []string{path}}}
 		files := []File{{Path: path}, {Path: sku + "_1.jpg"}, {Path: other + "/" + path}}

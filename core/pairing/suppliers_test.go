@@ -1,7 +1,6 @@
 package pairing
 
 import (
-	"cmp"
 	"fmt"
 	"math/rand/v2"
 	"slices"
@@ -31,6 +30,16 @@ func (s *shop) product() (int64, string) {
 			k = fmt.Sprintf("%07d", s.IntN(7_000_000)+2_000_000)
 		case "dotted":
 			k = fmt.Sprintf("%02d.%03d.%02d", s.IntN(60)+33, s.IntN(900)+100, s.IntN(68)+32)
+		case "slashed":
+			k = fmt.Sprintf("%s-%d-%03d", s.letters(1), s.IntN(90)+10, s.IntN(1000))
+		case "spaced":
+			k = fmt.Sprintf("%s %d %s", s.letters(2), s.IntN(9000)+1000, s.letters(1))
+		case "wordy":
+			k = fmt.Sprintf("%s-%s-%d", s.pick("FELL", "LARK", "MOSS", "HERON", "GORSE"), s.pick("BOX", "KITE", "REEL", "LINE"), s.IntN(900)+100)
+		case "mixed":
+			k = fmt.Sprintf("%d%s%d-%s", s.IntN(90)+10, s.letters(1), s.IntN(900)+100, s.letters(1))
+		case "short":
+			k = fmt.Sprintf("%s%d", s.letters(2), s.IntN(900)+100)
 		case "compact":
 			k = fmt.Sprintf("%s%03d%s", s.letters(2), s.IntN(1000), s.letters(1))
 		default:
@@ -424,24 +433,24 @@ func (to *tried) try(t *testing.T, kind string, s *shop, shown map[string]int) {
 	}
 }
 
-var keyStyles = []string{"dashed", "digits", "dotted", "compact", "lettered"}
+var keyStyles = []string{"dashed", "digits", "dotted", "compact", "lettered", "slashed", "spaced", "wordy", "mixed", "short"}
 
 func newShop(style string, seed uint64) *shop {
 	return &shop{writer: writer{Rand: rand.New(rand.NewPCG(11, seed)), style: style, seen: map[string]bool{}}, traps: map[string]bool{}}
 }
 
-// Lists of harder suppliers, each kind in five styles of key, and all kinds together: of the sure 99.9 % are right, of sure and
+// Lists of harder suppliers, each kind in ten styles of key, and all kinds together: of the sure 99.9 % are right, of sure and
 // likely 99.5 % (97 % where the catalogue's keys are words or siblings), what can be known is found in 99 % (98 %), and so are numbers.
 func TestSuppliers(t *testing.T) {
 	shown := map[string]int{}
 	percent := func(s score) string {
 		if s.all == 0 {
-			return "      –"
+			return "–"
 		}
-		return fmt.Sprintf("%6.2f %%", 100*float64(s.right)/float64(s.all))
+		return fmt.Sprintf("%.2f %%", 100*float64(s.right)/float64(s.all))
 	}
 	table := []string{fmt.Sprintf("%-24s %9s %9s %9s %9s %9s", "", "sure", "both", "found", "numbers", "ignored")}
-	check := func(kind string, got tried, both, know float64) {
+	check := func(t *testing.T, kind string, got tried, both, know float64) {
 		table = append(table, fmt.Sprintf("%-24s %9s %9s %9s %9s %9s", kind, percent(got.sure), percent(got.both), percent(got.known), percent(got.numbers), percent(got.must)))
 		for _, goal := range []struct {
 			what string
@@ -450,35 +459,38 @@ func TestSuppliers(t *testing.T) {
 		}{{"of the sure, right", got.sure, .999}, {"of sure and likely, right", got.both, both}, {"of what can be known, found", got.known, know},
 			{"numbers right", got.numbers, .99}, {"told to be no pictures", got.must, .99}} {
 			if goal.got.all > 0 && float64(goal.got.right) < goal.want*float64(goal.got.all) {
-				t.Errorf("%s: %s: %s, the goal is %.1f %%", kind, goal.what, percent(goal.got), 100*goal.want)
+				t.Errorf("%s: %s, the goal is %.1f %%", goal.what, percent(goal.got), 100*goal.want)
 			}
 		}
 	}
-	var mixed tried
 	for _, kind := range suppliers {
+		t.Run(kind.kind, func(t *testing.T) {
+			var got tried
+			for i, style := range keyStyles {
+				s := newShop(style, uint64(i))
+				for range 150 {
+					kind.write(s)
+				}
+				got.try(t, kind.kind, s, shown)
+			}
+			check(t, kind.kind, got, kind.both, kind.know)
+		})
+	}
+	t.Run("all together", func(t *testing.T) {
 		var got tried
 		for i, style := range keyStyles {
-			s := newShop(style, uint64(i))
-			for range 250 {
-				kind.write(s)
+			s := newShop(style, uint64(100+i))
+			for _, kind := range suppliers {
+				for range 30 {
+					kind.write(s)
+				}
+				clear(s.traps)
 			}
-			got.try(t, kind.kind, s, shown)
+			// A number below a folder may be another kind's trap: there nobody can know.
+			s.names = slices.DeleteFunc(s.names, func(n truth) bool { return n.what == "several" && strings.Contains(n.path, "/") })
+			got.try(t, "all together", s, shown)
 		}
-		check(kind.kind, got, kind.both, kind.know)
-	}
-	for i, style := range keyStyles {
-		s := newShop(style, uint64(100+i))
-		for _, kind := range suppliers {
-			for range 40 {
-				kind.write(s)
-			}
-			clear(s.traps)
-		}
-		// A trap of one kind is what another kind's name says: there a name may mean either.
-		s.names = slices.DeleteFunc(s.names, func(n truth) bool { return n.what == "several" && strings.Contains(n.path, "/") })
-		mixed.try(t, "all together", s, shown)
-	}
-	check("all together", mixed, .97, .98)
+		check(t, "all together", got, .97, .98)
+	})
 	t.Logf("\n%s", strings.Join(table, "\n"))
-	_ = cmp.Compare[int]
 }

@@ -199,6 +199,9 @@ func (s *Study) draft(reader *names.Reader, file int32) (drafts []draft) {
 				continue
 			}
 			tokens := n.Tokens[from:to]
+			if s.saysOtherwise(n, from, to) {
+				continue
+			}
 			b = appendCanonical(b[:0], tokens)
 			if len(b) < 3 || len(b) > s.index.longestCode+maxZeros || len(tokens) > maxKeyTokens {
 				continue
@@ -219,6 +222,23 @@ func (s *Study) draft(reader *names.Reader, file int32) (drafts []draft) {
 		}
 	}
 	return drafts
+}
+
+// saysOtherwise reports whether a run is no key of one owner: an order's number or a date, or two keys joined by a plus.
+func (s *Study) saysOtherwise(n names.Name, from, to int) bool {
+	for i := from + 1; i < to; i++ {
+		if names.Added(n.Path, n.Tokens[i]) {
+			return true
+		}
+	}
+	for i := 0; i <= from; {
+		_, takes := s.lexicon.SenseAt(n.Path, n.Tokens, i)
+		if takes > 0 && i+takes >= to {
+			return true
+		}
+		i += max(takes, 1)
+	}
+	return false
 }
 
 func stripZeros(t names.Token) string {
