@@ -36,6 +36,23 @@ func (w Word) has(t Trait) bool { return w.Is&t != 0 }
 // has reports whether a word is any of some traits.
 func (l Lexicon) has(word string, t Trait) bool { return l[word].Is&t != 0 }
 
+// ofPictures are words of ideographs that say "picture" behind another: 背面写真.
+var ofPictures = []string{"画像", "写真", "图片", "照片", "図", "图"}
+
+// Of is what a word says, one that ends in "picture" being as without it.
+func (l Lexicon) Of(word string) Word {
+	is, known := l[word]
+	if known || word == "" || word[0] < 0x80 {
+		return is
+	}
+	for _, picture := range ofPictures {
+		if rest, ok := strings.CutSuffix(word, picture); ok && rest != "" {
+			return l[rest]
+		}
+	}
+	return is
+}
+
 // Says reports whether a word says something of the picture and nothing of its owner: a role, a mark, a word before a number.
 func (l Lexicon) Says(word string) bool {
 	w := l[word]
@@ -73,15 +90,15 @@ func (l Lexicon) add(word string, what Word) {
 }
 
 var tradeRoles = map[string]string{
-	"front":     "front vorne vorn vorderseite vorderansicht avant devant face frontal frente frontale voorkant fronte 正面 前面 表面 表",
-	"back":      "back rear hinten rueckseite rückseite rückansicht arriere arrière dos verso trasera atras retro achterkant 背面 裏面 裏 後面 后面 反面",
+	"front":     "front vorne vorn vorderseite vorderansicht frontansicht avant devant face frontal frente frontale voorkant fronte 正面 前面 表面 表",
+	"back":      "back rear hinten rueckseite rückseite rückansicht hinteransicht arriere arrière dos verso trasera atras retro achterkant 背面 裏面 裏 後面 后面 反面",
 	"side":      "side seite seitlich seitenansicht left right links rechts cote côté profil profile lado laterale lateral zijkant 側面 侧面 横 左側面 右側面",
-	"detail":    "detail details closeup macro zoom nahaufnahme détail detalle dettaglio 詳細 拡大 アップ ディテール 细节 细节图",
+	"detail":    "detail details detailansicht closeup macro zoom nahaufnahme détail detalle dettaglio 詳細 拡大 アップ ディテール 细节 细节图",
 	"packed":    "packed pack packshot packaging box boxed verpackung verpackt emballage embalaje confezione verpakking パッケージ 外箱 箱 包装",
-	"top":       "top oben dessus aufsicht arriba sopra bovenkant 上面 天面",
-	"bottom":    "bottom unten dessous unterseite abajo sotto onderkant 底面 下面",
+	"top":       "top oben draufsicht dessus aufsicht arriba sopra bovenkant 上面 天面",
+	"bottom":    "bottom unten untersicht dessous unterseite abajo sotto onderkant 底面 下面",
 	"main":      "main hero haupt hauptbild principal cover primary メイン 主图 主圖",
-	"lifestyle": "lifestyle scene ambiance ambiente mood szene insitu 着用 使用 イメージ 场景 场景图",
+	"lifestyle": "lifestyle anwendung milieu scene ambiance ambiente mood szene insitu 着用 使用 イメージ 场景 场景图",
 	"inside":    "inside innen interieur intérieur interior interno 内側 内部 内面",
 }
 
@@ -89,9 +106,9 @@ var tradeWords = []struct {
 	is   Trait
 	list string
 }{
-	{NumberWord, "alt img image images pic pics photo photos bild foto view views nr no num p pg page shot angle ansicht vue pos picture pict " +
+	{NumberWord, "abb abbildung aufnahme fig figure サブ その alt img image images pic pics photo photos bild foto view views nr no num p pg page shot angle ansicht vue pos picture pict " +
 		"imagen vista immagine afbeelding seq n pt frame wa additional extra gallery 画像 写真 図 图 图片 照片 第"},
-	{Mark, "copy kopie copie copia kopi final finale web edit edited bearbeitet retouched retusche original orig cutout freisteller freigestellt " +
+	{Mark, "min minified optimised rotated preview モデル 加工 修正 最終 拡大図 copy kopie copie copia kopi final finale web edit edited bearbeitet retouched retusche original orig cutout freisteller freigestellt " +
 		"cropped resized scaled compressed optimized export srgb rgb cmyk hires lowres highres hi res lo hr lr thumb thumbnail neu new " +
 		"draft approved duplicate px dpi image images img pic pics photo photos foto bild picture pict imagen immagine afbeelding " +
 		"コピー の のコピー 副本 画像 写真 商品 商品画像 图片 照片 編集 編集済み enhanced hdr recovered restored scan scanned"},
@@ -101,7 +118,7 @@ var tradeWords = []struct {
 		"スクリーンショット captura pantalla instagram snapchat inshot collage mvimg burst camscanner adobe fb instagram com untitled unbenannt unnamed export"},
 	{Label, "sku art artikel artnr artikelnummer item ean gtin upc mpn ref nr nummer produkt product prod 品番 型番 商品番号"},
 	{OrderWord, "po order bestellung auftrag bestellnr auftragsnr commande pedido ordine ordernr invoice rechnung lieferschein bestelling facture"},
-	{Counted, "st nd rd th te ten er ère ème eme 枚目 枚 番 番目 张 張 号 號"},
+	{Counted, "回目 st nd rd th te ten er ère ème eme 枚目 枚 番 番目 张 張 号 號"},
 	{Copied | Mark, "copy kopie copie copia kopi duplicate コピー"},
 	{OfWord, "of von de di sur van"},
 	{VersionWord, "v ver version rev r"},

@@ -57,8 +57,8 @@ func (l Lexicon) SenseAt(path string, tokens []Token, i int) (Sense, int) {
 	case "dpi", "ppi", "px", "pixel":
 		return Resolution, 2
 	case "x":
-		if glued && scale {
-			return Resolution, 2
+		if glued && (scale || path[next.Span.Start] == 'x' && isWidth(t.Folded) && (i+2 == len(tokens) || !touch(next, tokens[i+2]))) {
+			return Resolution, 2 // @2x, 800x
 		}
 	case "w", "h":
 		// As source sets write a picture's width (HTML, section 4.8.4.2): in small letters, and of a size that pictures have.
@@ -126,6 +126,10 @@ func (l Lexicon) wordSense(path string, tokens []Token, i int) (Sense, int) {
 		return Lens, 2
 	case t.Folded == "f" && !glues(tokens, i) && i+2 < len(tokens) && tokens[i+2].Digits && len(next.Folded) <= 2 && len(tokens[i+2].Folded) == 1 && gap(path, next, tokens[i+2]) == ".":
 		return Lens, 3
+	case glued && t.Folded == "e" && !glues(tokens, i) && len(next.Folded) >= 10 && len(next.Folded) <= 13:
+		return Counter, 2 // the moment of an edit, as content programs add it
+	case glued && t.Folded == "x" && !glues(tokens, i) && isWidth(next.Folded):
+		return Resolution, 2
 	case glued && len(t.Folded) == 1 && !glues(tokens, i) && i+3 < len(tokens) && isView(tokens[i:i+4]):
 		return View, 4
 	}

@@ -56,11 +56,8 @@ func bareLetter(r rune) (plain string, latin bool) {
 	if r < 0x80 || !unicode.Is(unicode.Latin, r) {
 		return "", false
 	}
-	for _, d := range norm.NFD.String(string(r)) {
-		if d < 0x80 {
-			return string(d), true
-		}
-		break
+	if d := norm.NFD.String(string(r))[0]; d < 0x80 {
+		return string(rune(d)), true
 	}
 	return "", false
 }

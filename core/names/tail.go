@@ -51,7 +51,7 @@ func (l Lexicon) readTail(path string, tokens []Token, onlyTail bool) Tail {
 		t := tokens[i]
 		var word Word
 		if !t.Digits {
-			word = l[t.Folded]
+			word = l.Of(t.Folded)
 		}
 		last := i == len(tokens)-1
 		next := Token{}

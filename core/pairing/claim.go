@@ -46,5 +46,6 @@ type Claim struct {
 	Grade      Grade
 	Reading    *Reading
 	Candidates []Reading
-	Why        string // one sentence for people
+	Why        string // for people: what was met, and what lowers the grade
+	Doubt      string // the latter alone; empty where nothing does
 }

@@ -94,6 +94,21 @@ func TestPair(t *testing.T) {
 	}
 }
 
+// A slip is one also where many keys end in the same word; where the word itself differs, another key is meant.
+func TestSlipsAmongSiblings(t *testing.T) {
+	all := owners("PK-104-IVY", "PK-105-IVY", "PK-106-IVY", "PK-104-XL", "PK-105-XL", "PK-106-XL", "PK-107-S", "PK-108-S", "PK-109-S", "NS176S", "PK-110-XXL")
+	for _, c := range []struct{ path, want string }{
+		{"PK-1O4-IVY.jpg", `likely near PK-104-IVY - "PK-1O4-IVY"`},
+		{"PK-104-IYV.jpg", `likely near PK-104-IVY - "PK-104-IYV"`},
+		{"PK-110-XL.jpg", `unclaimed`}, // no slip of XXL, as others end in XL
+		{"NS176S-S_2.jpg", `unclaimed`},
+	} {
+		if got := at(all, c.path, Pair(NewIndex(all), paths(c.path), nil)[0]); got != c.want {
+			t.Errorf("%s: %s, want %s", c.path, got, c.want)
+		}
+	}
+}
+
 func TestTrialAndLadder(t *testing.T) {
 	all := []Owner{
 		{ID: 1, Kind: Product, Keys: []Key{{SKU, "PK-140"}, {Title, "Drift Delta"}}},

@@ -102,7 +102,7 @@ func (s *Study) best(found candidates) Claim {
 		}
 		if rivals == 0 {
 			r := s.read(&best)
-			return Claim{Grade: Likely, Reading: &r, Why: explain(&r, best.doubt)}
+			return Claim{Grade: Likely, Reading: &r, Why: explain(&r, best.doubt), Doubt: cmp.Or(best.doubt, r.Differs)}
 		}
 		claim.Grade = Contested
 	}
@@ -114,7 +114,7 @@ func (s *Study) best(found candidates) Claim {
 	case claim.Grade == Contested:
 		claim.Why = "Two owners are as near: neither can be believed."
 	case best.doubt != "":
-		claim.Why = best.doubt
+		claim.Why, claim.Doubt = best.doubt, best.doubt
 	default:
 		claim.Why = "Nobody has this key. Nearest: " + explain(&claim.Candidates[0], "")
 	}
@@ -140,7 +140,7 @@ func (s *Study) nearMisses(n names.Name, run run, known []uint8, allowed *allowa
 		case m.how == partOf:
 			parts = append(parts, m)
 		default:
-			likely := m.likely && !sibling && !(parting && m.how == bySlips && !(s.index.endsIn(key, last.Folded) && int(key.tokens) == int(run.to-run.from)))
+			likely := m.likely && !sibling && !(parting && m.how == bySlips && (!s.index.endsIn(key, last.Folded) || s.index.called(n.Tokens[run.from:run.to-1], nil, key.field) >= 0))
 			found.add(candidate{owner: key.owner, likely: likely, score: float64(m.score) - .02*float64(run.from), miss: m, of: of})
 		}
 	}

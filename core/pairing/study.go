@@ -118,18 +118,19 @@ func (s *Study) claim(file int, v *verdict, first *Reading) Claim {
 	path := s.files[file].Path
 	*first = s.index.reading(path, v.best)
 	if v.grade == Contested {
-		c := Claim{Grade: Contested, Candidates: []Reading{*first}, Why: v.doubt}
+		c := Claim{Grade: Contested, Candidates: []Reading{*first}, Why: v.doubt, Doubt: v.doubt}
 		for i, m := range v.rivals {
 			r := s.index.reading(path, m)
 			r.Score = 1 - .05*float64(i+1)
 			c.Candidates = append(c.Candidates, r)
 		}
 		if v.rivals[0].from == v.best.from && v.rivals[0].to == v.best.to && v.rivals[0].agreement == v.best.agreement && v.rivals[0].level == v.best.level {
+			c.Doubt = ""
 			c.Why = sameKey(1 + len(v.rivals) + s.index.leftOut(v))
 		}
 		return c
 	}
-	return Claim{Grade: v.grade, Reading: first, Why: explain(first, v.doubt)}
+	return Claim{Grade: v.grade, Reading: first, Why: explain(first, v.doubt), Doubt: v.doubt}
 }
 
 // allowance is a choice, ready to be asked.

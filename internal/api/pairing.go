@@ -63,6 +63,7 @@ type ClaimBody struct {
 	KeySpan    *[2]int       `json:"keySpan,omitempty" doc:"What of the key was met, in UTF-16 units."`
 	KeyText    string        `json:"keyText,omitempty" doc:"The key that was met, as the catalogue has it; where it is not the owner's SKU."`
 	Why        int           `json:"w" doc:"Which of the sentences says why."`
+	Doubt      int           `json:"d,omitempty" doc:"Which of the sentences, counted from one, says what lowers the grade; none where nothing does."`
 	Candidates []readingBody `json:"candidates,omitempty"`
 	Person     string        `json:"person,omitempty" doc:"Who decided this line by hand."`
 	Aside      bool          `json:"aside,omitempty"`
@@ -255,15 +256,21 @@ func (s *Server) pairing(ctx context.Context, p bench.News) (pairingBody, error)
 		}
 	}
 	whys := map[string]int{}
-	say := func(l *bench.Line) ClaimBody {
-		c := said(l)
-		at, ok := whys[l.Claim.Why]
+	sentence := func(said string) int {
+		at, ok := whys[said]
 		if !ok {
 			at = len(out.Whys)
-			whys[l.Claim.Why] = at
-			out.Whys = append(out.Whys, l.Claim.Why)
+			whys[said] = at
+			out.Whys = append(out.Whys, said)
 		}
-		c.Why = at
+		return at
+	}
+	say := func(l *bench.Line) ClaimBody {
+		c := said(l)
+		c.Why = sentence(l.Claim.Why)
+		if doubt := l.Claim.Doubt; doubt != "" && l.Person == "" {
+			c.Doubt = 1 + sentence(doubt)
+		}
 		for _, share := range l.Shares {
 			name(share.Owner)
 		}

@@ -128,6 +128,28 @@ func windhover() []file {
 			files = append(files, picture(a, front, sku+".jpg"), picture(a, detail, sku+" detail.jpg"))
 		}
 	}
+	// The photographer's telephone, its clock and its counter; sizes and sisters in one picture.
+	for i, a := range all[:10] {
+		sku := a.sku
+		switch i {
+		case 0:
+			files = append(files, picture(a, front, "Screenshot_20240513-140812.png"))
+		case 1:
+			files = append(files, picture(a, front, "2024/05/IMG_1234.jpg"))
+		case 2:
+			files = append(files, picture(a, front, sku+"+"+all[1].hue.code+".jpg"))
+		case 4:
+			files = append(files, picture(a, front, sku+"_14. Januar 2025.jpg"))
+		case 5:
+			files = append(files, picture(a, detail, sku+"_1920x1080_2.jpg"))
+		case 6:
+			files = append(files, picture(a, front, a.product+"/"+a.hue.code+"/1.jpg"))
+		case 7:
+			files = append(files, picture(a, front, a.product+"-ROS.jpg"))
+		case 8:
+			files = append(files, file{sku + ".jpg:Zone.Identifier", func() []byte { return []byte("[ZoneTransfer]\r\nZoneId=3\r\n") }})
+		}
+	}
 	return append(files, file{"price list, final v2.txt", func() []byte { return []byte("sku;price\n") }})
 }
 

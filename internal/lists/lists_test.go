@@ -6,10 +6,13 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"runtime"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
+	"unicode/utf8"
 
 	"ambrosa/core/pairing"
 )
@@ -192,5 +195,75 @@ func TestReadOwnersOnManyCores(t *testing.T) {
 				t.Errorf("%d cores: %d owners and %v, want %d and %v", cores, len(got), bad, len(want), wantBad)
 			}
 		}
+	}
+}
+
+// Bytes that are no UTF-8 come back: each is a low surrogate of its own, which no text in UTF-8 can hold.
+func TestBytesComeBack(t *testing.T) {
+	owners, err := ReadOwners(strings.NewReader("id,kind,parent_id,sku,barcode,title\na,product,,PK-140,,Drift\n"), nil, func(int, string) {})
+	if err != nil {
+		t.Fatal(err)
+	}
+	names := []string{"PK-140_\xff.jpg", "\xc3PK-140\xe4\xb8.jpg", "gr\xfcn\xed\xb3\xbf.jpg", "é\\udcff \"x\".jpg", "\xf0\x9f\x98\x80\x80.jpg", "\ufffd.jpg"}
+	files, err := ReadNames(strings.NewReader(strings.Join(names, "\n") + "\n"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	var out bytes.Buffer
+	if err := Write(&out, owners, files, nil); err != nil {
+		t.Fatal(err)
+	}
+	if !utf8.Valid(out.Bytes()) {
+		t.Error("what is written is not UTF-8")
+	}
+	i := 0
+	for line := range strings.Lines(out.String()) {
+		if !json.Valid([]byte(line)) {
+			t.Errorf("%q is not JSON", line)
+		}
+		raw := line[len(`{"file":"`):strings.Index(line, `","grade"`)]
+		var back []byte
+		for len(raw) > 0 {
+			if value, err := strconv.ParseUint(strings.TrimPrefix(raw[:min(len(raw), 6)], `\udc`), 16, 8); err == nil && strings.HasPrefix(raw, `\udc`) {
+				back, raw = append(back, byte(value)), raw[6:]
+				continue
+			}
+			r, _, rest, err := strconv.UnquoteChar(raw, '"')
+			if err != nil {
+				t.Fatal(err)
+			}
+			back, raw = utf8.AppendRune(back, r), rest
+		}
+		if string(back) != names[i] {
+			t.Errorf("%q comes back as %q", names[i], back)
+		}
+		i++
+	}
+}
+
+// Rows in another order give the same answers: where two owners are as near, their ids decide which is told first.
+func TestOrderOfRows(t *testing.T) {
+	head := "id,kind,parent_id,sku,barcode,title\n"
+	rows := []string{"z9,product,,PK-140,,Drift\n", "a1,product,,PK140,,Drift\n", "m5,product,,PK-141,,Lark\n", "b2,product,,PK-142,,Lark\n", "k3,variant,z9,PK-140-AMB,,\n"}
+	var before map[string]bool
+	for range 2 {
+		owners, err := ReadOwners(strings.NewReader(head+strings.Join(rows, "")), nil, func(int, string) {})
+		if err != nil {
+			t.Fatal(err)
+		}
+		files, _ := ReadNames(strings.NewReader("pk 140.jpg\nPK-143.jpg\nlark.jpg\nPK-140-AMB.jpg\ndrift lark.jpg\n"))
+		var out bytes.Buffer
+		if err := Write(&out, owners, files, nil); err != nil {
+			t.Fatal(err)
+		}
+		lines := map[string]bool{}
+		for line := range strings.Lines(out.String()) {
+			lines[line] = true
+		}
+		if before != nil && !maps.Equal(before, lines) {
+			t.Errorf("in another order it is %v, before %v", lines, before)
+		}
+		before = lines
+		slices.Reverse(rows)
 	}
 }

@@ -48,7 +48,12 @@ export const pairingQuery = (id: number) =>
         client.GET('/api/deliveries/{id}/pairing', { params: { path: { id }, query: { since: had?.version } } }),
       );
       const { delivery, lines, changes, whys, ...rest } = got;
-      if (delivery) return { ...rest, delivery, lines: lines.map((l) => Object.assign(l, { why: whys[l.w] })) };
+      if (delivery)
+        return {
+          ...rest,
+          delivery,
+          lines: lines.map((l) => Object.assign(l, { why: whys[l.w], doubt: whys[(l.d ?? 0) - 1] })),
+        };
       if (!had) throw new Error('The server left out the lines.');
       return merged(had, { ...rest, changes, whys });
     },
@@ -70,7 +75,7 @@ function merged(had: Pairing, got: Update): Pairing {
     lines: changed.size
       ? had.lines.map((l) => {
           const c = changed.get(l.id);
-          return c ? withClaim(l, c, got.whys[c.w]) : l;
+          return c ? withClaim(l, c, got.whys) : l;
         })
       : had.lines,
     owners: got.owners.length ? [...owners.values()] : had.owners,
@@ -78,7 +83,7 @@ function merged(had: Pairing, got: Update): Pairing {
 }
 
 /** A line as it arrived, with what is said of it now. Written out, as spreading a hundred thousand takes long. */
-const withClaim = (l: Line, c: Update['changes'][number], why?: string): Line => ({
+const withClaim = (l: Line, c: Update['changes'][number], whys: string[]): Line => ({
   id: l.id,
   path: l.path,
   bytes: l.bytes,
@@ -90,7 +95,8 @@ const withClaim = (l: Line, c: Update['changes'][number], why?: string): Line =>
   width: l.width,
   height: l.height,
   w: c.w,
-  why,
+  why: whys[c.w],
+  doubt: whys[(c.d ?? 0) - 1],
   grade: c.grade,
   owner: c.owner,
   place: c.place,

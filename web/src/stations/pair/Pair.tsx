@@ -425,9 +425,9 @@ function PairLine({ line, owners }: { line?: Line; owners: Map<number, Owner> })
       <span role="gridcell" aria-hidden className="soft">
         {owner ? '→' : ''}
       </span>
-      <span role="gridcell" className="two">
-        {owner ? (
-          <>
+      {owner ? (
+        <>
+          <span role="gridcell" className="two">
             <b className="mono clip">
               <Met {...keyMet(line, owner)} />
             </b>
@@ -435,19 +435,26 @@ function PairLine({ line, owners }: { line?: Line; owners: Map<number, Owner> })
               {line.person ? `by hand, ${line.person} · ` : ''}
               {line.keyText && line.keyText !== owner.sku ? `${owner.sku} · ` : ''}
               {line.also?.length ? `and ${plural(line.also.length, 'owner')} more · ` : ''}
-              {owner.label}
+              {line.doubt ? <span className="differs">{line.doubt}</span> : owner.label}
             </span>
-          </>
-        ) : line.candidates?.[0] && !line.aside ? (
-          <Rivals line={line} owners={owners} />
-        ) : (
-          <span className="soft clip">{line.aside ? `set aside by ${line.person}` : reason(line)}</span>
-        )}
-      </span>
-      <span role="gridcell" className="figures">
-        {line.place ?? ''}
-      </span>
-      <span role="gridcell">{owner && <Strip shas={owner.now} most={3} />}</span>
+          </span>
+          <span role="gridcell" className="figures">
+            {line.place ?? ''}
+          </span>
+          <span role="gridcell">
+            <Strip shas={owner.now} most={3} />
+          </span>
+        </>
+      ) : (
+        // Nobody gets it, so that there is no place either: what stands against it has all the room.
+        <span role="gridcell" aria-colspan={3} className="two rest">
+          {line.candidates?.[0] && !line.aside ? (
+            <Rivals line={line} owners={owners} />
+          ) : (
+            <span className="soft clip">{line.aside ? `set aside by ${line.person}` : reason(line)}</span>
+          )}
+        </span>
+      )}
     </>
   );
 }
@@ -484,17 +491,17 @@ function Rivals({ line, owners }: { line: Line; owners: Map<number, Owner> }) {
         <span className="soft clip">
           nearest <span className="mono">{name(first?.owner)}</span>
         </span>
-        {first?.differs && <span className="differs clip">{first.differs}</span>}
+        <span className="differs clip">{first?.differs || line.doubt}</span>
       </>
     );
   }
   return (
     <>
-      <span className="soft mono clip">{name(first?.owner)}</span>
       <span className="soft clip">
-        <span className="mono">{name(second?.owner)}</span>
+        <span className="mono">{name(first?.owner)}</span> or <span className="mono">{name(second?.owner)}</span>
         {more.length > 0 && ` and ${more.length} more`}
       </span>
+      {line.doubt && <span className="differs clip">{line.doubt}</span>}
     </>
   );
 }
