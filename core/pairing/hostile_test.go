@@ -155,7 +155,7 @@ func TestHostileListsAreRead(t *testing.T) {
 			for i := range 30 {
 				all = append(all, Owner{ID: int64(i + 1), Kind: Product, Keys: []Key{{SKU, strings.Repeat("A1", i+1)}, {Code, strings.Repeat("1A", i+1)}}})
 			}
-			for i := range 4000 {
+			for i := range 2000 {
 				files = append(files, File{Path: strings.Repeat("a1", 120) + fmt.Sprintf("x%d/", i) + strings.Repeat("a1-", 120) + fmt.Sprintf("%d.jpg", i)})
 			}
 			return all, files

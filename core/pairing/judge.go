@@ -371,7 +371,10 @@ func (s *Study) strongest(mets []*met, everyTitle bool) []*met {
 		kept = strong
 	}
 	slices.SortStableFunc(kept, func(a, b *met) int {
-		return cmp.Or(cmp.Compare(b.end-b.start, a.end-a.start), cmp.Compare(a.start, b.start), s.index.before(a.key, b.key))
+		if c := cmp.Or(cmp.Compare(b.end-b.start, a.end-a.start), cmp.Compare(a.start, b.start)); c != 0 {
+			return c
+		}
+		return s.index.before(a.key, b.key)
 	})
 	return kept
 }

@@ -152,6 +152,7 @@ func (ix *Index) findSpelled(w *hand, path string, tokens, spelled []names.Token
 		w.flatSpans = w.flat.setFlat(spelled, w.flatSpans[:0])
 	}
 	for i := range tokens {
+		own := len(w.mets)
 		for j := i; j < len(tokens) && j-i < 2*ix.longest+2; j++ {
 			from, to := w.spans[i].start, w.spans[j].end
 			if as != names.AsWritten && !spelledOtherwise(tokens[i:j+1], spelled[i:j+1]) {
@@ -168,7 +169,7 @@ func (ix *Index) findSpelled(w *hand, path string, tokens, spelled []names.Token
 			}
 			if parted {
 				hash := mix(w.flat.part(w.flatSpans[i].start, w.flatSpans[j].end))
-				if w.parting && j > i {
+				if w.parting && j > i && ix.shapes.has(w.flat.shape(w.flatSpans[i].start, w.flatSpans[j].end)) {
 					for k := ix.first(hash); k != 0; k = ix.keys[k-1].next {
 						if key := &ix.keys[k-1]; !ix.isBarcode(key) && agree(ix.canonical(key), spelled[i:j+1]) == split {
 							ix.meet(w, k-1, tokens, i, j+1, split, as, path, level, lexicon)
@@ -183,6 +184,9 @@ func (ix *Index) findSpelled(w *hand, path string, tokens, spelled []names.Token
 					}
 				}
 			}
+		}
+		if len(tokens) > longName {
+			w.mets = longestTwo(w.mets, own)
 		}
 		if as == names.AsWritten && tokens[i].Digits && ix.barcodes {
 			ix.findBarcode(w, tokens, i, level)
@@ -270,6 +274,21 @@ func (ix *Index) meet(w *hand, key int32, tokens []names.Token, from, to int, ho
 	m.spelling = as
 	m.shifted = how == strict && ix.shifted(key, tokens[from:to])
 	w.mets = append(w.mets, m)
+}
+
+// longestTwo keeps, of the mets from one on, which begin at one token and come the shortest first, those of the two greatest
+// lengths.
+func longestTwo(mets []met, first int) []met {
+	from, lengths := len(mets), 0
+	for from > first {
+		if to := mets[from-1].to; from == len(mets) || to != mets[from].to {
+			if lengths++; lengths > 2 {
+				break
+			}
+		}
+		from--
+	}
+	return append(mets[:first], mets[from:]...)
 }
 
 // thin keeps, of the mets from one on, the first few that stand in no longer one.

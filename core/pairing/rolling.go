@@ -43,7 +43,7 @@ func (r *rolled) setFlat(tokens []names.Token, at []span) []span {
 		r.text = append(r.text, t.Folded...)
 		at = append(at, span{start, len(r.text)})
 	}
-	r.roll()
+	r.rollShapes()
 	return at
 }
 

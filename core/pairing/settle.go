@@ -83,11 +83,34 @@ func (s *Study) settle(working *settling, file int, v *verdict, allowed *allowan
 	return s.best(found)
 }
 
+// bestFirst brings the few best to the front, in their order.
+func (s *Study) bestFirst(found candidates) {
+	for i := range min(maxSaid, len(found)) {
+		best := i
+		for k := i + 1; k < len(found); k++ {
+			if a, b := &found[k], &found[best]; a.score > b.score || a.score == b.score && s.first(a, b) {
+				best = k
+			}
+		}
+		found[i], found[best] = found[best], found[i]
+	}
+}
+
+// first reports whether one of two candidates as good is told first: what is met before what is missed, then by key, then by
+// owner.
+func (s *Study) first(a, b *candidate) bool {
+	if a.miss == nil || b.miss == nil {
+		if (a.miss == nil) != (b.miss == nil) {
+			return a.miss == nil
+		}
+		return s.index.compareOwners(a.owner, b.owner) < 0
+	}
+	return s.index.before(a.miss.key, b.miss.key) < 0
+}
+
 // best is the claim that candidates make.
 func (s *Study) best(found candidates) Claim {
-	slices.SortStableFunc(found, func(a, b candidate) int {
-		return cmp.Or(cmp.Compare(b.score, a.score), s.index.compareOwners(a.owner, b.owner))
-	})
+	s.bestFirst(found)
 	if len(found) == 0 {
 		return Claim{Grade: Unclaimed, Why: "Nothing in the catalogue is called like this."}
 	}
@@ -150,7 +173,10 @@ func (s *Study) nearMisses(n names.Name, run run, known []uint8, allowed *allowa
 	}
 	// The shortest lacks least.
 	slices.SortFunc(parts, func(a, b *nearMiss) int {
-		return cmp.Or(cmp.Compare(s.index.keys[a.key].length, s.index.keys[b.key].length), s.index.before(a.key, b.key))
+		if c := cmp.Compare(s.index.keys[a.key].length, s.index.keys[b.key].length); c != 0 {
+			return c
+		}
+		return s.index.before(a.key, b.key)
 	})
 	enough, _, _ := telling(n.Tokens[run.from:run.to])
 	if sibling {

@@ -42,11 +42,19 @@ func (ix *Index) firstJoined(hash uint64) int32 {
 	return int32(uint32(*ix.joined.slot(hash, func(k int32) uint64 { return ix.joinedHash(&ix.keys[k]) })))
 }
 
-// before compares two keys, whatever order they were given in: by field, spelling, owner and text.
+// before compares two keys, whatever order they were given in: by field, spelling, text and owner.
 func (ix *Index) before(a, b int32) int {
 	x, y := &ix.keys[a], &ix.keys[b]
-	return cmp.Or(cmp.Compare(x.field, y.field), cmp.Compare(x.spelling, y.spelling), ix.compareOwners(x.owner, y.owner),
-		bytes.Compare(ix.canonical(x), ix.canonical(y)), strings.Compare(ix.text(a), ix.text(b)))
+	if c := cmp.Or(cmp.Compare(x.field, y.field), cmp.Compare(x.spelling, y.spelling)); c != 0 {
+		return c
+	}
+	if c := bytes.Compare(ix.canonical(x), ix.canonical(y)); c != 0 {
+		return c
+	}
+	if c := ix.compareOwners(x.owner, y.owner); c != 0 {
+		return c
+	}
+	return strings.Compare(ix.text(a), ix.text(b))
 }
 
 func (ix *Index) compareOwners(a, b int32) int {

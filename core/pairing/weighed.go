@@ -10,11 +10,15 @@ import (
 type Weighed struct {
 	study   *Study
 	allowed *allowance
+	kept    map[int32]Claim // what is said of the files in which no key stands for sure, unless there are too many of them
 }
+
+// keptAtMost is how many claims are kept that were costly to come by; of more, each is made again when it is asked for.
+const keptAtMost = 50_000
 
 // Weigh weighs every file and looks for what the names without a key may mean.
 func (s *Study) Weigh(choice Choice) *Weighed {
-	w := &Weighed{s, s.allow(choice)}
+	w := &Weighed{study: s, allowed: s.allow(choice)}
 	parts := make([][]int32, cores.Count())
 	cores.Share(len(s.files), func(core, from, to int) {
 		for i := from; i < to; i++ {
@@ -31,6 +35,20 @@ func (s *Study) Weigh(choice Choice) *Weighed {
 		open = append(open, part...)
 	}
 	s.weigh(open)
+	if len(open) > keptAtMost {
+		return w
+	}
+	claims := make([]Claim, len(open))
+	cores.Share(len(open), func(_, from, to int) {
+		var working settling
+		for i := from; i < to; i++ {
+			claims[i] = w.claim(&working, int(open[i]), new(Reading))
+		}
+	})
+	w.kept = make(map[int32]Claim, len(open))
+	for i, file := range open {
+		w.kept[file] = claims[i]
+	}
 	return w
 }
 
@@ -116,6 +134,9 @@ func (w *Weighed) claim(working *settling, file int, first *Reading) (claim Clai
 		return Claim{Grade: Unclaimed, Why: sentence(unreadable)}
 	}
 	if v.grade == "" || v.open {
+		if kept, ok := w.kept[int32(file)]; ok {
+			return kept
+		}
 		return s.settle(working, file, &v, w.allowed)
 	}
 	return s.claim(file, &v, first)
