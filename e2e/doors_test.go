@@ -100,7 +100,7 @@ func TestNothingFromOutside(t *testing.T) {
 	}
 	told, _ := io.ReadAll(r.Body)
 	r.Body.Close()
-	for _, metric := range []string{`ambrosa_runs{state="done"} 1`, `ambrosa_pool_connections{pool="requests",state="most"} 10`, `ambrosa_pool_connections{pool="work",state="most"} 14`, "ambrosa_pool_waits_total"} {
+	for _, metric := range []string{`ambrosa_jobs{kind="run",state="done"} 1`, `ambrosa_pool_connections{pool="requests",state="most"} 10`, `ambrosa_pool_connections{pool="work",state="most"} 14`, "ambrosa_pool_waits_total"} {
 		if !strings.Contains(string(told), metric) {
 			t.Errorf("/metrics does not tell %s", metric)
 		}

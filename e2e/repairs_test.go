@@ -110,15 +110,18 @@ func TestScreensOfRepairs(t *testing.T) {
 	}
 	conn := p.database()
 	defer conn.Close(context.Background())
-	if _, err := conn.Exec(context.Background(), "UPDATE delivery SET state = 'failed', note = 'The bytes of d.jpg are gone from the server; open the delivery again and send the file again.' WHERE id = $1", lost.ID); err != nil {
-		t.Fatal(err)
+	for _, sql := range []string{"UPDATE delivery SET open = false WHERE id = $1",
+		"INSERT INTO job (kind, subject, state, note) VALUES ('take_in', $1, 'failed', 'The bytes of d.jpg are gone from the server; open the delivery again and send the file again.')"} {
+		if _, err := conn.Exec(context.Background(), sql, lost.ID); err != nil {
+			t.Fatal(err)
+		}
 	}
 	s.do(chromedp.Navigate(fmt.Sprintf("%s/gather?in=%d", p.url(), lost.ID)))
 	s.sees("bytes of d.jpg are gone")
 	s.look("gather-failed")
 	s.click("Send the files again")
 	s.sees("Send the same files again")
-	d := one[string](p, "SELECT state FROM delivery WHERE id = $1", lost.ID)
+	d := one[string](p, "SELECT CASE WHEN open THEN 'open' ELSE 'closed' END FROM delivery WHERE id = $1", lost.ID)
 	if d != "open" {
 		t.Errorf("the delivery is %s", d)
 	}

@@ -152,7 +152,7 @@ func besieged(b *testing.B, p *program, owners int) {
 		p.me.do("GET", "/api/session", nil, nil)
 		took = append(took, time.Since(asked))
 	}
-	working := one[int](p, "SELECT count(*) FROM run WHERE state IN ('waiting', 'running')")
+	working := one[int](p, "SELECT count(*) FROM job WHERE kind = 'run' AND state IN ('waiting', 'working')")
 	close(ended)
 	wg.Wait()
 	searches := 0

@@ -10,7 +10,6 @@ import (
 	"ambrosa/core/catalogue"
 	"ambrosa/internal/bench"
 	"ambrosa/internal/stock"
-	"ambrosa/internal/store/query"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/jackc/pgx/v5"
@@ -67,30 +66,21 @@ type foundBody struct {
 
 func (s *Server) catalogueRoutes(api huma.API) {
 	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/trail", "trail", "What waits at each station, and the work that goes on"), func(ctx context.Context, _ *struct{}) (*body[struct {
-		Gathering int32     `json:"gathering"`
-		ToPair    int32     `json:"toPair"`
-		Products  int32     `json:"products"`
-		Runs      int32     `json:"runs"`
-		Active    []runBody `json:"active"`
+		Gathering int32 `json:"gathering"`
+		ToPair    int32 `json:"toPair"`
+		Products  int32 `json:"products"`
+		Runs      int32 `json:"runs"`
 	}], error) {
 		n, err := s.Store.TrailCounts(ctx)
 		if err != nil {
 			return nil, problem(err)
 		}
-		rows, err := s.Store.Runs(ctx, query.RunsParams{Most: 20})
-		active := []runBody{}
-		for _, r := range rows {
-			if r.State == "waiting" || r.State == "running" || r.State == "stopping" {
-				active = append(active, run(r))
-			}
-		}
 		return answer(struct {
-			Gathering int32     `json:"gathering"`
-			ToPair    int32     `json:"toPair"`
-			Products  int32     `json:"products"`
-			Runs      int32     `json:"runs"`
-			Active    []runBody `json:"active"`
-		}{n.Gathering, n.ToPair, n.Products, n.Runs, active}), problem(err)
+			Gathering int32 `json:"gathering"`
+			ToPair    int32 `json:"toPair"`
+			Products  int32 `json:"products"`
+			Runs      int32 `json:"runs"`
+		}{n.Gathering, n.ToPair, n.Products, n.Runs}), nil
 	})
 	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/products", "list-products", "Products in catalogue order"), func(ctx context.Context, _ *struct{}) (*body[[]productBody], error) {
 		rows, err := s.Store.Products(ctx)

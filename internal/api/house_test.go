@@ -19,11 +19,10 @@ import (
 	"ambrosa/internal/assets"
 	"ambrosa/internal/bench"
 	"ambrosa/internal/gather"
+	"ambrosa/internal/jobs"
 	"ambrosa/internal/people"
 	"ambrosa/internal/runs"
 	"ambrosa/internal/store/storetest"
-
-	"github.com/jackc/pgx/v5"
 )
 
 func TestMain(m *testing.M) { storetest.Main(m) }
@@ -46,15 +45,16 @@ func newHouse(t testing.TB) *house {
 	if err := os.Mkdir(folder, 0o755); err != nil {
 		t.Fatal(err)
 	}
-	g := &gather.Gatherer{Store: s, Vault: vault, Folder: folder, Limits: gather.DefaultLimits}
-	runner, err := runs.New(s, g)
+	j, err := jobs.New(context.Background(), s)
 	if err != nil {
 		t.Fatal(err)
 	}
-	g.Enqueue = func(context.Context, pgx.Tx, int64) error { return nil }
+	g := &gather.Gatherer{Store: s, Jobs: j, Vault: vault, Folder: folder, Limits: gather.DefaultLimits}
+	g.Register()
+	runner := runs.New(s, j)
 	base, end := context.WithCancel(context.Background())
 	h := &house{t: t, Server: &Server{Base: base, Store: s, Vault: vault, Register: &people.Register{Store: s}, Gatherer: g,
-		Bench: &bench.Bench{Store: s, Runner: runner}, Runner: runner, Web: fstest.MapFS{"index.html": {Data: []byte("<p>home</p>")}, "docs.html": {Data: []byte("docs")}}}}
+		Bench: &bench.Bench{Store: s, Runner: runner}, Runner: runner, Jobs: j, Web: fstest.MapFS{"index.html": {Data: []byte("<p>home</p>")}, "docs.html": {Data: []byte("docs")}}}}
 	app, err := h.App()
 	if err != nil {
 		t.Fatal(err)

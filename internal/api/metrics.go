@@ -14,7 +14,7 @@ import (
 	"github.com/prometheus/client_golang/prometheus/promauto"
 )
 
-// metrics gives what /metrics tells: requests, the queue, runs, deliveries, the pools of connections, and the program.
+// metrics gives what /metrics tells: requests, the queue, the work in the background, the pools of connections, and the program.
 func (s *Server) metrics() (*prometheus.Registry, *prometheus.HistogramVec) {
 	registry := prometheus.NewRegistry()
 	registry.MustRegister(collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}), work{s.Store})
@@ -36,8 +36,7 @@ func measure(requests *prometheus.HistogramVec) fiber.Handler {
 
 var (
 	queueJobs   = prometheus.NewDesc("ambrosa_queue_jobs", "Work in the queue, by kind and state.", []string{"kind", "state"}, nil)
-	runStates   = prometheus.NewDesc("ambrosa_runs", "Runs, by state.", []string{"state"}, nil)
-	deliveries  = prometheus.NewDesc("ambrosa_deliveries", "Deliveries, by state.", []string{"state"}, nil)
+	jobStates   = prometheus.NewDesc("ambrosa_jobs", "Work in the background, by kind and state.", []string{"kind", "state"}, nil)
 	connections = prometheus.NewDesc("ambrosa_pool_connections", "Connections to the database, by pool and state.", []string{"pool", "state"}, nil)
 	waits       = prometheus.NewDesc("ambrosa_pool_waits_total", "How often somebody waited for a connection, by pool.", []string{"pool"}, nil)
 )
@@ -46,7 +45,7 @@ var (
 type work struct{ store *store.Store }
 
 func (w work) Describe(out chan<- *prometheus.Desc) {
-	for _, d := range []*prometheus.Desc{queueJobs, runStates, deliveries, connections, waits} {
+	for _, d := range []*prometheus.Desc{queueJobs, jobStates, connections, waits} {
 		out <- d
 	}
 }
@@ -63,10 +62,8 @@ func (w work) Collect(out chan<- prometheus.Metric) {
 		switch c.Of {
 		case "queue":
 			out <- prometheus.MustNewConstMetric(queueJobs, prometheus.GaugeValue, n, c.Kind, c.State)
-		case "run":
-			out <- prometheus.MustNewConstMetric(runStates, prometheus.GaugeValue, n, c.State)
-		case "delivery":
-			out <- prometheus.MustNewConstMetric(deliveries, prometheus.GaugeValue, n, c.State)
+		case "job":
+			out <- prometheus.MustNewConstMetric(jobStates, prometheus.GaugeValue, n, c.Kind, c.State)
 		}
 	}
 	for name, stat := range w.store.Pools() {

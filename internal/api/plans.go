@@ -30,7 +30,7 @@ type planBody struct {
 	Person    string              `json:"person"`
 	CreatedAt time.Time           `json:"createdAt"`
 	Run       *int64              `json:"run,omitempty"`
-	RunState  *string             `json:"runState,omitempty"`
+	RunState  *string             `json:"runState,omitempty" enum:"waiting,working,stopping,stopped,done,failed"`
 }
 
 type changeBody struct {
@@ -66,7 +66,7 @@ type runBody struct {
 	Kind       string     `json:"kind" enum:"pairing,catalogue,order,undo"`
 	Title      string     `json:"title"`
 	Rule       string     `json:"rule,omitempty"`
-	State      string     `json:"state" enum:"waiting,running,stopping,stopped,done,failed"`
+	State      string     `json:"state" enum:"waiting,working,stopping,stopped,done,failed"`
 	Note       string     `json:"note,omitempty"`
 	Changes    int32      `json:"changes"`
 	Done       int32      `json:"done"`

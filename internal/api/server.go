@@ -13,6 +13,7 @@ import (
 	"ambrosa/internal/assets"
 	"ambrosa/internal/bench"
 	"ambrosa/internal/gather"
+	"ambrosa/internal/jobs"
 	"ambrosa/internal/people"
 	"ambrosa/internal/runs"
 	"ambrosa/internal/store"
@@ -36,6 +37,7 @@ type Server struct {
 	Gatherer *gather.Gatherer
 	Bench    *bench.Bench
 	Runner   *runs.Runner
+	Jobs     *jobs.Jobs
 	Web      fs.FS
 	Secure   bool
 	Proxies  Proxies
@@ -116,6 +118,7 @@ func (s *Server) plainRoutes(app *fiber.App, api huma.API) {
 func (s *Server) register(api huma.API) {
 	s.sessionRoutes(api)
 	s.deliveryRoutes(api)
+	s.jobRoutes(api)
 	s.pairingRoutes(api)
 	s.planRoutes(api)
 	s.catalogueRoutes(api)

@@ -73,7 +73,7 @@ func (s *Server) uploads(app *fiber.App, api huma.API) {
 			return err
 		case door.CreatedBy != p.ID && !p.Role.May(people.Admin):
 			return fiber.NewError(fiber.StatusForbidden, "Somebody else sends this file.")
-		case door.State != "open" && c.Method() != fiber.MethodHead:
+		case !door.Open && c.Method() != fiber.MethodHead:
 			return fiber.NewError(fiber.StatusConflict, sentence(gather.ErrNotOpen.Error()))
 		}
 		if c.Method() == fiber.MethodPatch {

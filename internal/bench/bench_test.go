@@ -13,7 +13,7 @@ import (
 	"ambrosa/core/change"
 	"ambrosa/core/colour"
 	"ambrosa/core/pairing"
-	"ambrosa/internal/gather"
+	"ambrosa/internal/jobs"
 	"ambrosa/internal/runs"
 	"ambrosa/internal/stock"
 	"ambrosa/internal/store/query"
@@ -44,16 +44,18 @@ type station struct {
 func newStation(t *testing.T, names ...string) *station {
 	t.Helper()
 	s, person := storetest.New(t)
-	runner, err := runs.New(s, &gather.Gatherer{Store: s, Folder: t.TempDir()})
+	j, err := jobs.New(context.Background(), s)
 	if err != nil {
 		t.Fatal(err)
 	}
+	runner := runs.New(s, j)
 	st := &station{&Bench{Store: s, Runner: runner}, t, person, 0, map[string]int64{}}
 	st.load(table)
 	if st.delivery, err = s.AddDelivery(ctx, query.AddDeliveryParams{Title: "test", CreatedBy: person}); err != nil {
 		t.Fatal(err)
 	}
-	st.exec("UPDATE delivery SET state = 'ready'")
+	st.exec("UPDATE delivery SET open = false")
+	st.exec("INSERT INTO job (kind, subject, state) SELECT 'take_in', id, 'done' FROM delivery")
 	st.exec("INSERT INTO upload (id, delivery_id, path, bytes, created_by) VALUES ('u', $1, 'a.zip', 1, $2)", st.delivery, person)
 	amber := colour.Pack([]colour.Swatch{{Lab: colour.RGB{R: 0xd9, G: 0x8a, B: 0x1f}.Lab(), Share: 1}})
 	for i, name := range names {

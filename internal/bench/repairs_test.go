@@ -46,13 +46,14 @@ func TestUnsoundDecisions(t *testing.T) {
 // A plan is made of a delivery that is ready, says when it is out of date, and what would be left alone, also in the catalogue.
 func TestPlanSaysWhatChanged(t *testing.T) {
 	st := newStation(t, "PK-140-AMB_1.jpg", "PK-150.jpg")
-	for _, state := range []string{"open", "waiting", "taking_in", "stopping", "stopped", "failed"} {
-		st.exec("UPDATE delivery SET state = $1", state)
+	for _, state := range []string{"open", "waiting", "working", "stopping", "stopped", "failed"} {
+		st.exec("UPDATE delivery SET open = $1", state == "open")
+		st.exec("UPDATE job SET state = $1 WHERE $1 <> 'open' AND kind = 'take_in'", state)
 		if _, err := st.Plan(ctx, st.delivery, st.person, "test", change.AddAfter); !errors.Is(err, ErrNotReady) {
 			t.Errorf("planned while it is %s: %v", state, err)
 		}
 	}
-	st.exec("UPDATE delivery SET state = 'ready'")
+	st.exec("UPDATE job SET state = 'done' WHERE kind = 'take_in'")
 	stale := func(plan int64) bool {
 		t.Helper()
 		p, err := st.Store.PlanByID(ctx, plan)

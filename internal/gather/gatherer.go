@@ -14,8 +14,10 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"ambrosa/internal/assets"
+	"ambrosa/internal/jobs"
 	"ambrosa/internal/killpoint"
 	"ambrosa/internal/store"
 	"ambrosa/internal/store/query"
@@ -32,8 +34,8 @@ var (
 	ErrNothing = errors.New("nothing has arrived in full yet")
 	// ErrMissing is returned for closing a delivery while files are still on their way.
 	ErrMissing = errors.New("files are still on their way")
-	// ErrState is returned where a delivery can't be stopped or resumed, as it stands.
-	ErrState = errors.New("the delivery is not at work")
+	// ErrState is returned where a delivery can't be stopped, resumed or opened again, as it stands.
+	ErrState = jobs.ErrState
 	// ErrKept is returned for removing a delivery that is taken in, or on which somebody decided something.
 	ErrKept = errors.New("the delivery is taken in or in use; it stays")
 	// ErrBytesGone is returned where the bytes of an upload are no longer on the server.
@@ -45,14 +47,43 @@ var (
 // MaxPath is how long a file's path may be, in bytes.
 const MaxPath = 4096
 
+// Work is the kind of work that taking a delivery in is; Clearing that of removing what killed processes left.
+const (
+	Work     = "take_in"
+	Clearing = "clear_uploads"
+)
+
 // Gatherer takes deliveries in. Folder holds uploads until they are taken in; instances that share a database
-// share it. Enqueue asks for background work within a transaction.
+// share it.
 type Gatherer struct {
-	Store   *store.Store
-	Vault   *assets.Vault
-	Folder  string
-	Limits  Limits
-	Enqueue func(ctx context.Context, tx pgx.Tx, delivery int64) error
+	Store  *store.Store
+	Jobs   *jobs.Jobs
+	Vault  *assets.Vault
+	Folder string
+	Limits Limits
+}
+
+// noRoomPause is how long work that found the disk nearly full waits before it looks again.
+var noRoomPause = 20 * time.Second
+
+// Register registers a gatherer's work.
+func (g *Gatherer) Register() {
+	g.Jobs.Register(jobs.Kind{Name: Work, Unit: "files", Workers: 1, Work: g.TakeIn, Trouble: meaning, Topic: "delivery"})
+	g.Jobs.Register(jobs.Kind{Name: Clearing, Every: 24 * time.Hour, Work: func(ctx context.Context, _ int64) error { return g.CleanFolder(ctx) }})
+}
+
+// meaning says what an error of taking in means to the user. Of others the log tells, as they may name what is the server's.
+func meaning(err error) jobs.Trouble {
+	if !errors.Is(err, ErrNoRoom) && !errors.Is(err, ErrBytesGone) && !errors.Is(err, assets.ErrVault) {
+		return jobs.Trouble{}
+	}
+	says := err.Error()
+	t := jobs.Trouble{Says: strings.ToUpper(says[:1]) + says[1:] + ".", Final: errors.Is(err, ErrBytesGone)}
+	if errors.Is(err, ErrNoRoom) {
+		t.Says += " It goes on by itself when there is room."
+		t.Wait = noRoomPause
+	}
+	return t
 }
 
 // File is where an upload's bytes lie while they wait.
@@ -162,19 +193,31 @@ func (g *Gatherer) Close(ctx context.Context, delivery int64, partly bool) error
 		if err := q.DropUploads(ctx, missing); err != nil {
 			return err
 		}
-		if _, err := q.MoveDeliveryState(ctx, query.MoveDeliveryStateParams{ID: delivery, Next: "waiting", Now: []string{"open"}}); err != nil {
+		if err := q.SetDeliveryOpen(ctx, query.SetDeliveryOpenParams{ID: delivery}); err != nil {
 			return err
 		}
-		if err := store.Notify(ctx, tx, store.Topic("delivery", delivery)); err != nil {
-			return err
-		}
-		return g.Enqueue(ctx, tx, delivery)
+		return g.ask(ctx, q, tx, delivery, uploads, missing)
 	})
 	if err == nil {
 		killpoint.Pass(killpoint.DeliveryClosed)
 		g.sweep(missing)
 	}
 	return err
+}
+
+// ask asks for the taking in of a delivery's uploads, but for those that are missing.
+func (g *Gatherer) ask(ctx context.Context, q *query.Queries, tx pgx.Tx, delivery int64, uploads []query.Upload, missing []string) error {
+	of, err := q.DeliveryTitle(ctx, delivery)
+	if err != nil {
+		return err
+	}
+	expected := int64(0)
+	for _, u := range uploads {
+		if u.Entries != nil && !slices.Contains(missing, u.ID) {
+			expected += int64(*u.Entries)
+		}
+	}
+	return g.Jobs.Ask(ctx, q, tx, jobs.Job{Kind: Work, Subject: delivery, Title: of.Title, Total: expected, Person: of.CreatedBy})
 }
 
 // Reopen opens a delivery again for sending where it failed because bytes of its uploads are gone. What was taken in
@@ -198,7 +241,10 @@ func (g *Gatherer) Reopen(ctx context.Context, delivery int64) error {
 				return err
 			}
 		}
-		if err := q.SetDeliveryState(ctx, query.SetDeliveryStateParams{ID: delivery, State: "open", Note: "Its bytes were lost on the server. Send the same files again."}); err != nil {
+		if err := q.SetDeliveryOpen(ctx, query.SetDeliveryOpenParams{ID: delivery, Open: true, Note: "Its bytes were lost on the server. Send the same files again."}); err != nil {
+			return err
+		}
+		if err := q.DropJob(ctx, query.DropJobParams{Kind: Work, Subject: delivery}); err != nil {
 			return err
 		}
 		return store.Notify(ctx, tx, store.Topic("delivery", delivery))
@@ -239,6 +285,9 @@ func (g *Gatherer) Remove(ctx context.Context, delivery int64) error {
 		if err := q.RemoveDelivery(ctx, delivery); err != nil {
 			return err
 		}
+		if err := q.DropJob(ctx, query.DropJobParams{Kind: Work, Subject: delivery}); err != nil {
+			return err
+		}
 		return store.Notify(ctx, tx, store.Topic("delivery", delivery))
 	})
 	if err == nil {
@@ -249,30 +298,16 @@ func (g *Gatherer) Remove(ctx context.Context, delivery int64) error {
 
 // Stop asks a taking in to end after what it has in hand. ErrState where none goes on.
 func (g *Gatherer) Stop(ctx context.Context, delivery int64) error {
-	return g.move(ctx, delivery, "stopping", []string{"waiting", "taking_in"}, false)
+	return g.Jobs.Stop(ctx, Work, delivery)
 }
 
 // Resume goes on where a taking in was stopped or failed.
 func (g *Gatherer) Resume(ctx context.Context, delivery int64) error {
-	return g.move(ctx, delivery, "waiting", []string{"stopped", "failed"}, true)
-}
-
-func (g *Gatherer) move(ctx context.Context, delivery int64, next string, now []string, enqueue bool) error {
 	return g.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
-		moved, err := q.MoveDeliveryState(ctx, query.MoveDeliveryStateParams{ID: delivery, Next: next, Now: now})
-		if err != nil {
-			return err
+		if state, err := q.LockDelivery(ctx, delivery); err != nil || state == "open" {
+			return errors.Join(err, ErrState)
 		}
-		if moved == 0 {
-			return ErrState
-		}
-		if err := store.Notify(ctx, tx, store.Topic("delivery", delivery)); err != nil {
-			return err
-		}
-		if enqueue {
-			return g.Enqueue(ctx, tx, delivery)
-		}
-		return nil
+		return g.Jobs.Resume(ctx, q, tx, Work, delivery)
 	})
 }
 

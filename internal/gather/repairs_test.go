@@ -153,7 +153,7 @@ func TestReopen(t *testing.T) {
 	if !errors.Is(err, ErrBytesGone) || strings.Contains(err.Error(), g.Folder) || !strings.Contains(err.Error(), "a.zip") {
 		t.Fatalf("%v", err)
 	}
-	if _, err := g.Store.Pool.Exec(ctx, "UPDATE delivery SET state = 'failed', worker = 0"); err != nil {
+	if _, err := g.Store.Pool.Exec(ctx, "UPDATE job SET state = 'failed', worker = 0"); err != nil {
 		t.Fatal(err)
 	}
 	if err := g.Reopen(ctx, d); err != nil {
@@ -227,7 +227,7 @@ func TestRemove(t *testing.T) {
 		t.Errorf("its uploads: %v, %v", uploads, err)
 	}
 	// One that somebody has decided on stays, whatever its state.
-	if _, err := g.Store.Pool.Exec(ctx, "UPDATE delivery SET state = 'failed' WHERE id = $1", d); err != nil {
+	if _, err := g.Store.Pool.Exec(ctx, "UPDATE job SET state = 'failed' WHERE subject = $1", d); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := g.Store.Pool.Exec(ctx, "INSERT INTO decision (arrival_id, aside, person_id) SELECT id, true, $1 FROM arrival LIMIT 1", person); err != nil {

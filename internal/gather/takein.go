@@ -11,8 +11,8 @@ import (
 	"ambrosa/core/colour"
 	"ambrosa/core/names"
 	"ambrosa/internal/assets"
+	"ambrosa/internal/jobs"
 	"ambrosa/internal/killpoint"
-	"ambrosa/internal/store"
 	"ambrosa/internal/store/query"
 
 	"github.com/jackc/pgx/v5"
@@ -25,8 +25,6 @@ const (
 	batchBytes = 24 << 20
 	batchSpool = 512 << 20 // bytes of large files, which lie on the disk meanwhile
 )
-
-var errStopped = errors.New("stopped")
 
 // item is one file on its way through a batch.
 type item struct {
@@ -57,18 +55,18 @@ type batch struct {
 
 // TakeIn reads every upload of a delivery that is not taken in yet. While one batch is probed and committed
 // the next is read. A batch commits in one transaction, so that it can be ended anywhere and taken up again:
-// what is committed is not read twice. Memory grows with the batch, not the archive. It returns nil where
-// another process is at it, or where it was asked to stop.
+// what is committed is not read twice. Memory grows with the batch, not the archive. It returns
+// jobs.ErrStopped where it was asked to stop.
 func (g *Gatherer) TakeIn(ctx context.Context, delivery int64) error {
-	claimed, err := g.Store.ClaimDelivery(ctx, query.ClaimDeliveryParams{ID: delivery, Worker: g.Store.Worker})
-	if err != nil || claimed == 0 {
+	stopped := false
+	err := g.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) (err error) {
+		stopped, err = g.step(ctx, q, tx, delivery, &batch{})
 		return err
+	})
+	if err == nil && stopped {
+		err = jobs.ErrStopped
 	}
-	defer g.Store.LeaveDelivery(context.WithoutCancel(ctx), query.LeaveDeliveryParams{ID: delivery, Worker: g.Store.Worker})
-	if _, err := g.Store.MoveDeliveryState(ctx, query.MoveDeliveryStateParams{ID: delivery, Next: "taking_in", Now: []string{"waiting"}}); err != nil {
-		return err
-	}
-	if err := g.proceed(ctx, delivery); err != nil {
+	if err != nil {
 		return err
 	}
 	uploads, err := g.Store.Uploads(ctx, delivery)
@@ -107,28 +105,27 @@ func (g *Gatherer) TakeIn(ctx context.Context, delivery int64) error {
 	if readErr := <-read; err == nil {
 		err = readErr
 	}
-	if errors.Is(err, errStopped) {
-		return nil
-	}
 	if err != nil {
 		return err
 	}
 	return g.finish(ctx, delivery, uploads)
 }
 
-// proceed returns errStopped, having said so, where a stop was asked for.
-func (g *Gatherer) proceed(ctx context.Context, delivery int64) error {
-	stopped, err := g.Store.MoveDeliveryState(ctx, query.MoveDeliveryStateParams{ID: delivery, Next: "stopped", Now: []string{"stopping"}})
+// step notes a batch in the delivery's job, in the batch's transaction, and reports whether somebody asked to stop.
+func (g *Gatherer) step(ctx context.Context, q *query.Queries, tx pgx.Tx, delivery int64, b *batch) (stop bool, err error) {
+	job, err := q.LockJob(ctx, query.LockJobParams{Kind: Work, Subject: delivery})
 	if err != nil {
-		return err
+		return false, err
 	}
-	if err := store.Notify(ctx, g.Store.Pool, store.Topic("delivery", delivery)); err != nil {
-		return err
+	expected, err := q.ExpectedFiles(ctx, delivery)
+	if err != nil {
+		return false, err
 	}
-	if stopped > 0 {
-		return errStopped
+	bytes := int64(0)
+	for _, it := range b.items {
+		bytes += it.bytes
 	}
-	return nil
+	return g.Jobs.Step(ctx, q, tx, Work, delivery, job.Done+int64(len(b.items)), expected, bytes)
 }
 
 func (g *Gatherer) finish(ctx context.Context, delivery int64, uploads []query.Upload) error {
@@ -141,7 +138,13 @@ func (g *Gatherer) finish(ctx context.Context, delivery int64, uploads []query.U
 	for _, s := range same {
 		notes = append(notes, fmt.Sprintf("%s is the same archive, byte for byte, as one in “%s” of %s.", s.Path, s.Title, s.CreatedAt.Format("2 January 2006")))
 	}
-	if err := g.Store.SetDeliveryState(ctx, query.SetDeliveryStateParams{ID: delivery, State: "ready", Note: strings.Join(notes, " ")}); err != nil {
+	err = g.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
+		if err := q.SetDeliveryNote(ctx, query.SetDeliveryNoteParams{ID: delivery, Note: strings.Join(notes, " ")}); err != nil {
+			return err
+		}
+		return g.Jobs.Finish(ctx, q, tx, Work, delivery)
+	})
+	if err != nil {
 		return err
 	}
 	killpoint.Pass(killpoint.DeliveryReady)
@@ -150,7 +153,7 @@ func (g *Gatherer) finish(ctx context.Context, delivery int64, uploads []query.U
 		ids[i] = u.ID
 	}
 	g.sweep(ids)
-	return store.Notify(ctx, g.Store.Pool, store.Topic("delivery", delivery))
+	return nil
 }
 
 // work probes a batch on all cores, stores what is new, and commits its lines.
@@ -184,11 +187,11 @@ func (g *Gatherer) work(ctx context.Context, delivery int64, b *batch) error {
 		}
 	}
 	killpoint.Pass(killpoint.BatchStored)
-	if err := g.commit(ctx, delivery, b); err != nil {
-		return err
+	err = g.commit(ctx, delivery, b)
+	if err == nil || errors.Is(err, jobs.ErrStopped) {
+		killpoint.Pass(killpoint.BatchCommitted)
 	}
-	killpoint.Pass(killpoint.BatchCommitted)
-	return g.proceed(ctx, delivery)
+	return err
 }
 
 // known tells which pictures of a batch are in the vault already. One whose bytes are lost is not: it is stored anew. Cost:
@@ -265,8 +268,10 @@ func sentence(err error) string {
 	return strings.ToUpper(s[:1]) + s[1:] + "."
 }
 
+// commit keeps a batch's lines. jobs.ErrStopped, the lines kept, where somebody asked to stop.
 func (g *Gatherer) commit(ctx context.Context, delivery int64, b *batch) error {
-	return g.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
+	stopped := false
+	err := g.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
 		var up query.UpsertAssetsParams
 		distinct := map[string]bool{}
 		for _, it := range b.items {
@@ -318,6 +323,14 @@ func (g *Gatherer) commit(ctx context.Context, delivery int64, b *batch) error {
 		for _, f := range b.finished {
 			done.Ids, done.Entries, done.Sha256s = append(done.Ids, f.upload), append(done.Entries, f.entries), append(done.Sha256s, f.sha)
 		}
-		return q.FinishUploads(ctx, done)
+		if err := q.FinishUploads(ctx, done); err != nil {
+			return err
+		}
+		stopped, err = g.step(ctx, q, tx, delivery, b)
+		return err
 	})
+	if err == nil && stopped {
+		err = jobs.ErrStopped
+	}
+	return err
 }

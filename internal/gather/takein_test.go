@@ -15,10 +15,9 @@ import (
 	"testing"
 
 	"ambrosa/internal/assets"
+	"ambrosa/internal/jobs"
 	"ambrosa/internal/store/query"
 	"ambrosa/internal/store/storetest"
-
-	"github.com/jackc/pgx/v5"
 )
 
 func TestMain(m *testing.M) { storetest.Main(m) }
@@ -37,7 +36,7 @@ func jpegOf(shade uint8, side int) string {
 }
 
 // house is a gatherer with its own database and folders; asked counts what was asked of the queue.
-func house(t *testing.T, limits Limits) (g *Gatherer, person int64, asked *int) {
+func house(t *testing.T, limits Limits) (g *Gatherer, person int64, asked func() int) {
 	t.Helper()
 	s, person := storetest.New(t)
 	v, err := assets.OpenVault(context.Background(), t.TempDir())
@@ -45,9 +44,18 @@ func house(t *testing.T, limits Limits) (g *Gatherer, person int64, asked *int) 
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { v.Close() })
-	asked = new(int)
-	return &Gatherer{Store: s, Vault: v, Folder: t.TempDir(), Limits: limits,
-		Enqueue: func(context.Context, pgx.Tx, int64) error { *asked++; return nil }}, person, asked
+	j, err := jobs.New(context.Background(), s)
+	if err != nil {
+		t.Fatal(err)
+	}
+	g = &Gatherer{Store: s, Jobs: j, Vault: v, Folder: t.TempDir(), Limits: limits}
+	g.Register()
+	return g, person, func() (n int) {
+		if err := s.Pool.QueryRow(context.Background(), "SELECT count(*) FROM river_job").Scan(&n); err != nil {
+			t.Fatal(err)
+		}
+		return n
+	}
 }
 
 // send puts files into a new delivery and closes it.
@@ -96,8 +104,8 @@ func TestTakeIn(t *testing.T) {
 		"cut.jpg", whole[:len(whole)/2], "words.jpg", "these are words", "none.jpg", "", "../climb.jpg", whole,
 		"__MACOSX/._K7-1.jpg", "\x00\x05", "vast.jpg", jpegOf(3, 500), "inner.zip", string(zipOf(t, zip.Store, "x", "y")), "nameless", jpegOf(12, 50)))
 	d := send(t, g, person, "a.zip", archive, "loose/K8.jpg", jpegOf(200, 40))
-	if *asked != 1 {
-		t.Fatalf("closing asked the queue %d times", *asked)
+	if asked() != 1 {
+		t.Fatalf("closing asked the queue %d times", asked())
 	}
 	if err := g.TakeIn(context.Background(), d); err != nil {
 		t.Fatal(err)
@@ -185,13 +193,17 @@ func TestTakeInGoesOn(t *testing.T) {
 		ctx, cancel := context.WithCancel(context.Background())
 		follower, leave := g.Store.Follow()
 		go func() {
-			for n := range 2 { // the word at its beginning, and that of one batch
+			for words := 0; words < 2; { // the word at its beginning, and that of one batch
 				select {
 				case <-follower.Wake:
-					follower.Take()
+					for _, n := range follower.Take() {
+						if n.Kind() == "delivery" {
+							words++
+						}
+					}
 				case <-ctx.Done():
+					return
 				}
-				_ = n
 			}
 			cancel()
 		}()

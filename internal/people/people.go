@@ -252,3 +252,6 @@ func digest(s string) []byte {
 	sum := sha256.Sum256([]byte(s))
 	return sum[:]
 }
+
+// Clear removes the sessions that ran out and the attempts to sign in that count no more.
+func (r *Register) Clear(ctx context.Context) error { return r.Store.ClearPeople(ctx) }

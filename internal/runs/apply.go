@@ -8,6 +8,7 @@ import (
 
 	"ambrosa/core/catalogue"
 	"ambrosa/core/change"
+	"ambrosa/internal/jobs"
 	"ambrosa/internal/killpoint"
 	"ambrosa/internal/store"
 	"ambrosa/internal/store/query"
@@ -22,12 +23,8 @@ const chunkChanges = 2000
 // apply works through a run's plan. Each chunk and its ledger lines commit together, so it can be ended
 // anywhere and taken up again at the first line not yet in the ledger.
 func (r *Runner) apply(ctx context.Context, run int64) error {
-	claimed, err := r.Store.ClaimRun(ctx, query.ClaimRunParams{ID: run, Worker: r.Store.Worker})
-	if err != nil || claimed == 0 {
-		return err
-	}
-	defer r.Store.LeaveRun(context.WithoutCancel(ctx), query.LeaveRunParams{ID: run, Worker: r.Store.Worker})
 	for more := true; more; {
+		var err error
 		if more, err = r.chunk(ctx, run); err != nil {
 			return err
 		}
@@ -35,54 +32,58 @@ func (r *Runner) apply(ctx context.Context, run int64) error {
 	return nil
 }
 
-// chunk applies the next changes of a run and reports whether there are more.
+// chunk applies the next changes of a run and reports whether there are more. jobs.ErrStopped where it was asked to stop.
 func (r *Runner) chunk(ctx context.Context, run int64) (more bool, err error) {
+	stopped := false
 	err = r.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
 		at, err := q.LockRun(ctx, run)
 		if err != nil {
 			return err
 		}
-		progress := query.SetRunProgressParams{ID: run, State: "running", Done: at.Done}
-		switch at.State {
-		case "stopping":
-			progress.State = "stopped"
-		case "waiting", "running":
-			rows, err := q.ChunkChanges(ctx, query.ChunkChangesParams{PlanID: at.PlanID, Seq: at.Done, Most: chunkChanges})
-			if err != nil {
-				return err
-			}
-			w := &writer{q: q, tx: tx, why: map[int32]string{}}
-			if err := w.apply(ctx, rows, at.Undoes); err != nil {
-				return err
-			}
-			if err := w.ledger(ctx, run, rows, at.Undoes); err != nil {
-				return err
-			}
-			if err := touch(ctx, q, tx, rows, len(w.why)); err != nil {
-				return err
-			}
-			progress.LeftAlone = int32(len(w.why))
-			progress.Applied = int32(len(rows)) - progress.LeftAlone
-			if len(rows) > 0 {
-				progress.Done = rows[len(rows)-1].Seq
-			}
-			more = progress.Done < at.Changes && len(rows) > 0
-			if !more {
-				progress.State = "done"
-			}
-		default:
+		if state := jobs.State(at.State); state.Over() {
 			return nil
-		}
-		if err := q.SetRunProgress(ctx, progress); err != nil {
+		} else if state == jobs.Stopping {
+			stopped, err = r.Jobs.Step(ctx, q, tx, Work, run, int64(at.Done), int64(at.Changes), 0)
 			return err
 		}
+		rows, err := q.ChunkChanges(ctx, query.ChunkChangesParams{PlanID: at.PlanID, Seq: at.Done, Most: chunkChanges})
+		if err != nil {
+			return err
+		}
+		w := &writer{q: q, tx: tx, why: map[int32]string{}}
+		if err := w.apply(ctx, rows, at.Undoes); err != nil {
+			return err
+		}
+		if err := w.ledger(ctx, run, rows, at.Undoes); err != nil {
+			return err
+		}
+		if err := touch(ctx, q, tx, rows, len(w.why)); err != nil {
+			return err
+		}
+		left := int32(len(w.why))
+		if err := q.AddToRun(ctx, query.AddToRunParams{ID: run, Applied: int32(len(rows)) - left, LeftAlone: left}); err != nil {
+			return err
+		}
+		done := at.Done
+		if len(rows) > 0 {
+			done = rows[len(rows)-1].Seq
+		}
+		if stopped, err = r.Jobs.Step(ctx, q, tx, Work, run, int64(done), int64(at.Changes), 0); err != nil {
+			return err
+		}
+		if more = done < at.Changes && len(rows) > 0; !more {
+			err = r.Jobs.Finish(ctx, q, tx, Work, run)
+		}
 		killpoint.Pass(killpoint.ChunkWritten)
-		return store.Notify(ctx, tx, store.Topic("run", run))
+		return err
 	})
 	if err == nil {
 		killpoint.Pass(killpoint.ChunkCommitted)
+		if stopped && more {
+			err = jobs.ErrStopped
+		}
 	}
-	return more, err
+	return more && !stopped, err
 }
 
 // touch lets those who read the catalogue know that it changed: which of its parts, unless every line was left alone.

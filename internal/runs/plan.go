@@ -7,11 +7,10 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"time"
 
 	"ambrosa/core/catalogue"
 	"ambrosa/core/change"
-	"ambrosa/internal/store"
+	"ambrosa/internal/jobs"
 	"ambrosa/internal/store/query"
 
 	"github.com/jackc/pgx/v5"
@@ -23,7 +22,7 @@ var (
 	// ErrApplied is returned for applying a plan a second time.
 	ErrApplied = errors.New("this plan was applied already")
 	// ErrState is returned where a run can't be stopped, resumed or undone, as it stands.
-	ErrState = errors.New("the run is not in a state for this")
+	ErrState = jobs.ErrState
 	// ErrUndone is returned for going on with a run, or taking one back, of which too much is taken back already.
 	ErrUndone = errors.New("the run was taken back")
 )
@@ -139,10 +138,7 @@ func (r *Runner) Apply(ctx context.Context, plan, person int64) (id int64, err e
 		if err != nil {
 			return err
 		}
-		if err := store.Notify(ctx, tx, store.Topic("run", id)); err != nil {
-			return err
-		}
-		return r.enqueueRun(ctx, tx, id)
+		return r.Jobs.Ask(ctx, q, tx, jobs.Job{Kind: Work, Subject: id, Title: p.Title, Total: int64(p.Changes), Person: person})
 	})
 	return id, err
 }
@@ -153,7 +149,7 @@ func undoable(ctx context.Context, q *query.Queries, run int64) error {
 	if err != nil {
 		return err
 	}
-	if of.State != "done" && of.State != "stopped" && of.State != "failed" {
+	if !jobs.State(of.State).Over() {
 		return fmt.Errorf("%w: run %d is at work; stop it first", ErrState, run)
 	}
 	busy, err := q.UndoAtWork(ctx, run)
@@ -163,36 +159,8 @@ func undoable(ctx context.Context, q *query.Queries, run int64) error {
 	return err
 }
 
-// Finish works on a run in this process, or waits for the one that is at it, until it ends, and gives how it ended.
-func (r *Runner) Finish(ctx context.Context, run int64) (query.RunsRow, error) {
-	for {
-		if err := r.apply(ctx, run); err != nil {
-			return query.RunsRow{}, err
-		}
-		rows, err := r.Store.Runs(ctx, query.RunsParams{ID: &run, Most: 1})
-		if err != nil {
-			return query.RunsRow{}, err
-		}
-		switch rows[0].State {
-		case "done", "stopped":
-			return rows[0], nil
-		case "failed":
-			return rows[0], fmt.Errorf("run %d failed: %s", run, rows[0].Note)
-		}
-		select {
-		case <-ctx.Done():
-			return rows[0], ctx.Err()
-		case <-time.After(100 * time.Millisecond):
-		}
-	}
-}
-
 // Stop asks a run to end after the chunk in hand.
-func (r *Runner) Stop(ctx context.Context, run int64) error {
-	return r.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
-		return r.moveIn(ctx, q, tx, run, "stopping", []string{"waiting", "running"}, false)
-	})
-}
+func (r *Runner) Stop(ctx context.Context, run int64) error { return r.Jobs.Stop(ctx, Work, run) }
 
 // Resume goes on where a run was stopped or failed. ErrUndone where some of it was taken back, or is being: it would put
 // half of itself back. Then the plan is made anew.
@@ -214,25 +182,8 @@ func (r *Runner) Resume(ctx context.Context, run int64) error {
 				return err
 			}
 		}
-		return r.moveIn(ctx, q, tx, run, "waiting", []string{"stopped", "failed"}, true)
+		return r.Jobs.Resume(ctx, q, tx, Work, run)
 	})
-}
-
-func (r *Runner) moveIn(ctx context.Context, q *query.Queries, tx pgx.Tx, run int64, next string, now []string, enqueue bool) error {
-	moved, err := q.MoveRunState(ctx, query.MoveRunStateParams{ID: run, Next: next, Now: now})
-	if err != nil {
-		return err
-	}
-	if moved == 0 {
-		return ErrState
-	}
-	if err := store.Notify(ctx, tx, store.Topic("run", run)); err != nil {
-		return err
-	}
-	if enqueue {
-		return r.enqueueRun(ctx, tx, run)
-	}
-	return nil
 }
 
 func orEmpty(p []change.Picture) []change.Picture {

@@ -7,11 +7,10 @@ import (
 	"strings"
 	"sync"
 	"testing"
-	"time"
 
 	"ambrosa/core/catalogue"
 	"ambrosa/core/change"
-	"ambrosa/internal/gather"
+	"ambrosa/internal/jobs"
 	"ambrosa/internal/store"
 	"ambrosa/internal/store/query"
 	"ambrosa/internal/store/storetest"
@@ -25,10 +24,11 @@ var ctx = context.Background()
 func world(t testing.TB, owners, assets int) (*Runner, int64) {
 	t.Helper()
 	s, person := storetest.New(t)
-	r, err := New(s, &gather.Gatherer{Store: s, Folder: t.TempDir()})
+	j, err := jobs.New(context.Background(), s)
 	if err != nil {
 		t.Fatal(err)
 	}
+	r := New(s, j)
 	for _, sql := range []string{
 		fmt.Sprintf("INSERT INTO owner (id, kind, sku, identity, title) SELECT n, 'product', 'K' || n, 'k' || n, 'Kite' FROM generate_series(1, %d) n", owners),
 		fmt.Sprintf("INSERT INTO asset (sha256, bytes, format, width, height) SELECT sha256(n::text::bytea), 1, 'JPEG', 1, 1 FROM generate_series(1, %d) n", assets),
@@ -218,7 +218,7 @@ func TestUndoOfStopped(t *testing.T) {
 	if _, err := r.chunk(ctx, run); err != nil {
 		t.Fatal(err)
 	}
-	if err := errors.Join(r.Stop(ctx, run), r.apply(ctx, run)); err != nil {
+	if err := errors.Join(r.Stop(ctx, run), r.Jobs.Do(ctx, Work, run)); err != nil {
 		t.Fatal(err)
 	}
 	undo, err := r.PlanUndo(ctx, run, mo)
@@ -374,7 +374,7 @@ func TestStopAndResume(t *testing.T) {
 	if err := r.Stop(ctx, run); err != nil {
 		t.Fatal(err)
 	}
-	if err := r.apply(ctx, run); err != nil {
+	if err := r.Jobs.Do(ctx, Work, run); err != nil {
 		t.Fatal(err)
 	}
 	if row := r.row(t, run); row.State != "stopped" || row.Applied != chunkChanges || strings.Count(r.stands(t), ";") != chunkChanges-1 {
@@ -391,48 +391,6 @@ func TestStopAndResume(t *testing.T) {
 	}
 	if row := r.row(t, run); row.State != "done" || row.Applied != 5000 {
 		t.Errorf("resumed: %+v", row)
-	}
-}
-
-// Work that a process left behind is taken up by another as soon as the first one's lock is gone, not before.
-func TestAdopt(t *testing.T) {
-	r, mo := world(t, 1, 1)
-	plan, err := r.KeepPictures(ctx, Draft{Kind: "pairing", Title: "test", Person: mo}, []change.Change{{Owner: 1, After: pictures(1)}})
-	if err != nil {
-		t.Fatal(err)
-	}
-	run, err := r.Apply(ctx, plan, mo)
-	if err != nil {
-		t.Fatal(err)
-	}
-	other, end := context.WithCancel(ctx)
-	killed, err := store.Open(other, r.Store.Pool.Config().ConnString())
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer killed.Pool.Close()
-	for _, sql := range []string{"DELETE FROM river_job", fmt.Sprintf("UPDATE run SET state = 'running', worker = %d", killed.Worker)} {
-		if _, err := killed.Pool.Exec(ctx, sql); err != nil {
-			t.Fatal(err)
-		}
-	}
-	work, stop := context.WithCancel(ctx)
-	defer func() { stop(); r.Wait() }()
-	if err := r.Start(work); err != nil {
-		t.Fatal(err)
-	}
-	time.Sleep(300 * time.Millisecond)
-	if row := r.row(t, run); row.State != "running" || row.Applied != 0 {
-		t.Errorf("taken from a living process: %+v", row)
-	}
-	end()
-	for begun := time.Now(); r.row(t, run).State != "done"; time.Sleep(50 * time.Millisecond) {
-		if time.Since(begun) > 20*time.Second {
-			t.Fatalf("not taken up after the process was gone: %+v", r.row(t, run))
-		}
-		if err := r.adopt(ctx); err != nil {
-			t.Fatal(err)
-		}
 	}
 }
 

@@ -19,6 +19,7 @@ import (
 	"ambrosa/internal/bench"
 	"ambrosa/internal/cluster"
 	"ambrosa/internal/gather"
+	"ambrosa/internal/jobs"
 	"ambrosa/internal/people"
 	"ambrosa/internal/runs"
 	"ambrosa/internal/store"
@@ -46,6 +47,7 @@ type Service struct {
 	Vault    *assets.Vault
 	Register *people.Register
 	Gatherer *gather.Gatherer
+	Jobs     *jobs.Jobs
 	Runner   *runs.Runner
 	Bench    *bench.Bench
 	settings Settings
@@ -94,10 +96,13 @@ func (s *Service) open(ctx context.Context) (err error) {
 		return err
 	}
 	s.Register = &people.Register{Store: s.requests}
-	s.Gatherer = &gather.Gatherer{Store: s.Store, Vault: s.Vault, Folder: uploads, Limits: s.settings.Limits}
-	if s.Runner, err = runs.New(s.Store, s.Gatherer); err != nil {
+	if s.Jobs, err = jobs.New(ctx, s.Store); err != nil {
 		return err
 	}
+	s.Gatherer = &gather.Gatherer{Store: s.Store, Jobs: s.Jobs, Vault: s.Vault, Folder: uploads, Limits: s.settings.Limits}
+	s.Gatherer.Register()
+	s.Runner = runs.New(s.Store, s.Jobs)
+	s.Jobs.Register(jobs.Kind{Name: "clear_people", Every: 24 * time.Hour, Work: func(ctx context.Context, _ int64) error { return s.Register.Clear(ctx) }})
 	s.Bench = &bench.Bench{Store: s.Store, Runner: s.Runner}
 	return nil
 }
@@ -115,13 +120,13 @@ func (s *Service) Serve(ctx context.Context, listener net.Listener) error {
 	defer end()
 	work, stop := context.WithCancel(ctx)
 	defer stop()
-	server := api.Server{Base: requests, Stopping: work.Done(), Store: s.requests, Vault: s.Vault, Register: s.Register, Gatherer: s.Gatherer, Bench: s.Bench, Runner: s.Runner,
+	server := api.Server{Base: requests, Stopping: work.Done(), Store: s.requests, Vault: s.Vault, Register: s.Register, Gatherer: s.Gatherer, Bench: s.Bench, Runner: s.Runner, Jobs: s.Jobs,
 		Web: s.settings.Web, Secure: s.settings.Secure, Proxies: s.settings.Proxies}
 	app, err := server.App()
 	if err != nil {
 		return err
 	}
-	if err := s.Runner.Start(work); err != nil {
+	if err := s.Jobs.Start(work); err != nil {
 		return err
 	}
 	served := make(chan error, 1)
@@ -140,7 +145,7 @@ func (s *Service) Serve(ctx context.Context, listener net.Listener) error {
 	}
 	end()
 	if ended == nil {
-		s.Runner.Wait()
+		s.Jobs.Wait()
 	}
 	return ended
 }

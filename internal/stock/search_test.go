@@ -6,7 +6,7 @@ import (
 	"strings"
 	"testing"
 
-	"ambrosa/internal/gather"
+	"ambrosa/internal/jobs"
 	"ambrosa/internal/runs"
 	"ambrosa/internal/store/storetest"
 )
@@ -18,10 +18,11 @@ var ctx = context.Background()
 // What people ask for, and what must come first.
 func TestSearch(t *testing.T) {
 	s, person := storetest.New(t)
-	r, err := runs.New(s, &gather.Gatherer{Store: s, Folder: t.TempDir()})
+	j, err := jobs.New(context.Background(), s)
 	if err != nil {
 		t.Fatal(err)
 	}
+	r := runs.New(s, j)
 	var table strings.Builder
 	table.WriteString("sku,product,title,barcode,category,colour\n" +
 		"PK-DLT-140,,Drift Delta 140,,Kites,\nPK-DLT-140-AMB,PK-DLT-140,,9521234500018,,amber\nPK-DLT-140-PLM,PK-DLT-140,,,,plum\n" +
@@ -69,10 +70,11 @@ func TestSearch(t *testing.T) {
 // Two imports that are planned side by side make one category, and both come in.
 func TestTwoImports(t *testing.T) {
 	s, person := storetest.New(t)
-	r, err := runs.New(s, &gather.Gatherer{Store: s, Folder: t.TempDir()})
+	j, err := jobs.New(context.Background(), s)
 	if err != nil {
 		t.Fatal(err)
 	}
+	r := runs.New(s, j)
 	var plans []int64
 	for _, table := range []string{"sku,title,category\nA,One,Kites > Deltas\n", "sku,title,category\nB,Two,kites > DELTAS > Large\n"} {
 		plan, err := PlanImport(ctx, s, r, "", table, person)

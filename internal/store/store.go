@@ -19,8 +19,6 @@ import (
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/pressly/goose/v3"
-	"github.com/riverqueue/river/riverdriver/riverpgxv5"
-	"github.com/riverqueue/river/rivermigrate"
 )
 
 //go:embed migrations/*.sql
@@ -125,33 +123,32 @@ func (s *Store) Pools() map[string]*pgxpool.Stat {
 }
 
 func (s *Store) migrate(ctx context.Context) error {
+	return s.Migrating(ctx, func() error {
+		db := stdlib.OpenDBFromPool(s.Pool)
+		defer db.Close()
+		provider, err := goose.NewProvider(goose.DialectPostgres, db, subdir())
+		if err != nil {
+			return err
+		}
+		if _, err := provider.Up(ctx); err != nil {
+			return fmt.Errorf("bringing the schema up to date: %w", err)
+		}
+		return nil
+	})
+}
+
+// Migrating does what brings a schema up to date. Several instances may start at once; one does it, the others wait.
+func (s *Store) Migrating(ctx context.Context, migrate func() error) error {
 	lock, err := s.Pool.Acquire(ctx)
 	if err != nil {
 		return fmt.Errorf("connecting to the database: %w", err)
 	}
 	defer lock.Release()
-	// Several instances may start at once; one migrates, the others wait.
 	if _, err := lock.Exec(ctx, "SELECT pg_advisory_lock(951)"); err != nil {
 		return err
 	}
 	defer lock.Exec(context.WithoutCancel(ctx), "SELECT pg_advisory_unlock(951)")
-	db := stdlib.OpenDBFromPool(s.Pool)
-	defer db.Close()
-	provider, err := goose.NewProvider(goose.DialectPostgres, db, subdir())
-	if err != nil {
-		return err
-	}
-	if _, err := provider.Up(ctx); err != nil {
-		return fmt.Errorf("bringing the schema up to date: %w", err)
-	}
-	jobs, err := rivermigrate.New(riverpgxv5.New(s.Pool), &rivermigrate.Config{Logger: slog.New(slog.DiscardHandler)})
-	if err != nil {
-		return err
-	}
-	if _, err := jobs.Migrate(ctx, rivermigrate.DirectionUp, nil); err != nil {
-		return fmt.Errorf("bringing the schema of the jobs up to date: %w", err)
-	}
-	return nil
+	return migrate()
 }
 
 // Tx does work in one transaction: committed where it returns nil, rolled back otherwise.

@@ -12,11 +12,10 @@ type WorkCount struct {
 	Count           int64
 }
 
-// WorkCounts counts the queue, runs and deliveries by their state. Written by hand: the queue's table is made by its library.
+// WorkCounts counts the queue and the jobs by their state. Written by hand: the queue's table is made by its library.
 func (s *Store) WorkCounts(ctx context.Context) ([]WorkCount, error) {
 	rows, err := s.Pool.Query(ctx, `SELECT 'queue', kind, state::text, count(*) FROM river_job WHERE state <> 'completed' GROUP BY kind, state
-		UNION ALL SELECT 'run', '', state, count(*) FROM run GROUP BY state
-		UNION ALL SELECT 'delivery', '', state, count(*) FROM delivery GROUP BY state`)
+		UNION ALL SELECT 'job', kind, state, count(*) FROM job GROUP BY kind, state`)
 	if err != nil {
 		return nil, err
 	}

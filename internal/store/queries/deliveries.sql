@@ -2,13 +2,14 @@
 INSERT INTO delivery (title, created_by) VALUES ($1, $2) RETURNING id;
 
 -- name: Deliveries :many
-SELECT d.id, d.title, d.state, d.note, d.created_at, d.finished_at, p.name AS created_by,
+SELECT d.id, d.title, (CASE WHEN d.open THEN 'open' WHEN j.state = 'working' THEN 'taking_in' WHEN j.state = 'done' THEN 'ready' ELSE coalesce(j.state, 'waiting') END)::text AS state,
+    (CASE WHEN d.open OR j.state = 'done' THEN d.note ELSE coalesce(j.note, '') END)::text AS note, d.created_at, j.ended_at AS finished_at, p.name AS created_by,
     coalesce(u.files, 0)::int AS uploads, least(coalesce(u.bytes, 0), 9223372036854775807)::bigint AS upload_bytes,
     coalesce(u.entries, 0)::int AS expected,
     coalesce(a.lines, 0)::int AS lines, coalesce(a.pictures, 0)::int AS pictures,
     coalesce(a.problems, 0)::int AS problems, coalesce(a.seen, 0)::int AS seen,
     least(coalesce(a.bytes, 0), 9223372036854775807)::bigint AS bytes
-FROM delivery d JOIN person p ON p.id = d.created_by
+FROM delivery d JOIN person p ON p.id = d.created_by LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id
 LEFT JOIN LATERAL (SELECT count(*) files, sum(bytes) bytes,
         CASE WHEN bool_and(entries IS NOT NULL) THEN sum(entries) ELSE 0 END entries
     FROM upload WHERE delivery_id = d.id) u ON true
@@ -19,28 +20,30 @@ WHERE sqlc.narg(id)::bigint IS NULL OR d.id = sqlc.narg(id)
 ORDER BY d.id DESC;
 
 -- name: DeliveryState :one
-SELECT state FROM delivery WHERE id = $1;
+SELECT (CASE WHEN d.open THEN 'open' WHEN j.state = 'working' THEN 'taking_in' WHEN j.state = 'done' THEN 'ready' ELSE coalesce(j.state, 'waiting') END)::text AS state FROM delivery d LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id WHERE d.id = $1;
 
 -- name: LockDelivery :one
-SELECT state FROM delivery WHERE id = $1 FOR UPDATE;
+-- Whoever changes what a delivery is locks it first, then its job.
+SELECT (CASE WHEN d.open THEN 'open' WHEN j.state = 'working' THEN 'taking_in' WHEN j.state = 'done' THEN 'ready' ELSE coalesce(j.state, 'waiting') END)::text AS state FROM delivery d LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id WHERE d.id = $1 FOR UPDATE OF d;
 
--- name: SetDeliveryState :exec
-UPDATE delivery SET state = $2, note = $3, finished_at = CASE WHEN $2 IN ('ready', 'failed') THEN now() END WHERE id = $1;
+-- name: DeliveryTitle :one
+SELECT title, created_by FROM delivery WHERE id = $1;
 
--- name: MoveDeliveryState :execrows
-UPDATE delivery SET state = sqlc.arg(next), note = '' WHERE id = $1 AND state = ANY (sqlc.arg(now)::text[]);
+-- name: ExpectedFiles :one
+-- How many files the uploads say they hold.
+SELECT coalesce(sum(entries), 0)::bigint FROM upload WHERE delivery_id = $1;
 
--- name: ClaimDelivery :execrows
-UPDATE delivery SET worker = $2 WHERE id = $1 AND (worker = $2 OR NOT process_alive(worker));
+-- name: SetDeliveryOpen :exec
+UPDATE delivery SET open = $2, note = $3 WHERE id = $1;
 
--- name: LeaveDelivery :exec
-UPDATE delivery SET worker = 0 WHERE id = $1 AND worker = $2;
+-- name: SetDeliveryNote :exec
+UPDATE delivery SET note = $2 WHERE id = $1;
 
 -- name: AddUpload :exec
 INSERT INTO upload (id, delivery_id, path, bytes, entries, created_by) VALUES ($1, $2, $3, $4, $5, $6);
 
 -- name: UploadDoor :one
-SELECT u.created_by, d.state FROM upload u JOIN delivery d ON d.id = u.delivery_id WHERE u.id = $1;
+SELECT u.created_by, d.open FROM upload u JOIN delivery d ON d.id = u.delivery_id WHERE u.id = $1;
 
 -- name: DeliveryOfUpload :one
 SELECT delivery_id FROM upload WHERE id = $1;
@@ -53,9 +56,6 @@ DELETE FROM delivery WHERE id = $1;
 
 -- name: KnownUploads :many
 SELECT id FROM upload WHERE id = ANY (sqlc.arg(ids)::text[]) AND NOT done;
-
--- name: NoteDelivery :exec
-UPDATE delivery SET state = sqlc.arg(state), note = sqlc.arg(note) WHERE id = sqlc.arg(id) AND (state IN ('waiting', 'taking_in') OR state = 'stopping' AND sqlc.arg(state) = 'failed');
 
 -- name: DropUploads :exec
 DELETE FROM upload WHERE id = ANY (sqlc.arg(ids)::text[]);

@@ -48,3 +48,7 @@ DELETE FROM signin_attempt WHERE subject = $1 OR at < now() - interval '1 day';
 
 -- name: PeopleNames :many
 SELECT name FROM person;
+
+-- name: ClearPeople :exec
+-- Sessions that ran out, and attempts to sign in that count no more.
+WITH sessions AS (DELETE FROM session WHERE expires_at < now()) DELETE FROM signin_attempt WHERE at < now() - interval '1 day';

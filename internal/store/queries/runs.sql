@@ -6,8 +6,9 @@ VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) RETURNING id;
 INSERT INTO plan_change (plan_id, seq, owner_id, subject, before, after) VALUES ($1, $2, $3, $4, $5, $6);
 
 -- name: PlanByID :one
-SELECT p.*, u.name AS person, coalesce(d.title, '')::text AS delivery, r.id AS run_id, r.state AS run_state
-FROM plan p JOIN person u ON u.id = p.created_by LEFT JOIN delivery d ON d.id = p.delivery_id LEFT JOIN run r ON r.plan_id = p.id WHERE p.id = $1;
+SELECT p.*, u.name AS person, coalesce(d.title, '')::text AS delivery, r.id AS run_id, j.state AS run_state
+FROM plan p JOIN person u ON u.id = p.created_by LEFT JOIN delivery d ON d.id = p.delivery_id LEFT JOIN run r ON r.plan_id = p.id
+    LEFT JOIN job j ON j.kind = 'run' AND j.subject = r.id WHERE p.id = $1;
 
 -- name: PlanChanges :many
 SELECT c.seq, c.owner_id, c.subject, c.before, c.after, coalesce(e.why, '')::text AS why, (e.seq IS NOT NULL)::boolean AS made, coalesce(e.undone, false)::boolean AS undone
@@ -28,45 +29,36 @@ UPDATE plan SET changes = $2 WHERE id = $1;
 INSERT INTO run (plan_id, created_by) VALUES ($1, $2) ON CONFLICT (plan_id) DO NOTHING RETURNING id;
 
 -- name: Runs :many
-SELECT r.id, r.plan_id, r.state, r.done, r.applied, r.left_alone, r.undone, r.note, r.created_at, r.finished_at,
+SELECT r.id, r.plan_id, j.state, j.done::int AS done, r.applied, r.left_alone, r.undone, j.note, r.created_at,
+    j.ended_at AS finished_at,
     u.name AS person, p.title, p.kind, p.changes, p.house_rule, p.delivery_id, p.undoes,
     coalesce((SELECT max(r2.id) FROM plan p2 JOIN run r2 ON r2.plan_id = p2.id WHERE p2.undoes = r.id AND r2.applied > r2.undone), 0)::bigint AS undone_by
-FROM run r JOIN plan p ON p.id = r.plan_id JOIN person u ON u.id = r.created_by
+FROM run r JOIN plan p ON p.id = r.plan_id JOIN person u ON u.id = r.created_by JOIN job j ON j.kind = 'run' AND j.subject = r.id
 WHERE sqlc.narg(id)::bigint IS NULL OR r.id = sqlc.narg(id)
 ORDER BY r.id DESC LIMIT sqlc.arg(most)::int;
 
 -- name: LockRun :one
-SELECT r.id, r.plan_id, r.state, r.done, r.undone, p.changes, p.undoes FROM run r JOIN plan p ON p.id = r.plan_id WHERE r.id = $1 FOR UPDATE OF r;
+SELECT r.id, r.plan_id, j.state, j.done::int AS done, r.undone, p.changes, p.undoes, p.title
+FROM run r JOIN plan p ON p.id = r.plan_id JOIN job j ON j.kind = 'run' AND j.subject = r.id WHERE r.id = $1 FOR UPDATE OF r, j;
 
--- name: MoveRunState :execrows
-UPDATE run SET state = sqlc.arg(next), note = '' WHERE id = $1 AND state = ANY (sqlc.arg(now)::text[]);
-
--- name: SetRunProgress :exec
-UPDATE run SET state = sqlc.arg(state), note = '', done = sqlc.arg(done), applied = applied + sqlc.arg(applied), left_alone = left_alone + sqlc.arg(left_alone),
-    finished_at = CASE WHEN sqlc.arg(state) = 'done' THEN now() END WHERE id = $1;
-
--- name: NoteRun :exec
-UPDATE run SET state = sqlc.arg(state), note = sqlc.arg(note) WHERE id = sqlc.arg(id) AND (state IN ('waiting', 'running') OR state = 'stopping' AND sqlc.arg(state) = 'failed');
-
--- name: ClaimRun :execrows
-UPDATE run SET worker = $2 WHERE id = $1 AND (worker = $2 OR NOT process_alive(worker));
-
--- name: LeaveRun :exec
-UPDATE run SET worker = 0 WHERE id = $1 AND worker = $2;
+-- name: AddToRun :exec
+UPDATE run SET applied = applied + sqlc.arg(applied), left_alone = left_alone + sqlc.arg(left_alone) WHERE id = $1;
 
 -- name: ChunkChanges :many
 SELECT seq, owner_id, subject, before, after, undoes FROM plan_change
 WHERE plan_id = $1 AND seq > $2 ORDER BY seq LIMIT sqlc.arg(most)::int;
 
 -- name: TrailCounts :one
-SELECT (SELECT count(*) FROM delivery WHERE state NOT IN ('ready', 'failed'))::int AS gathering,
-    (SELECT count(*) FROM delivery d WHERE state = 'ready' AND NOT EXISTS (SELECT 1 FROM plan p JOIN run r ON r.plan_id = p.id WHERE p.delivery_id = d.id))::int AS to_pair,
+SELECT (SELECT count(*) FROM delivery d LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id WHERE d.open OR j.state NOT IN ('done', 'failed'))::int AS gathering,
+    (SELECT count(*) FROM delivery d JOIN job j ON j.kind = 'take_in' AND j.subject = d.id WHERE NOT d.open AND j.state = 'done'
+        AND NOT EXISTS (SELECT 1 FROM plan p JOIN run r ON r.plan_id = p.id WHERE p.delivery_id = d.id))::int AS to_pair,
     (SELECT count(*) FROM owner WHERE kind = 'product')::int AS products,
     (SELECT count(*) FROM run)::int AS runs;
 
 -- name: UndoAtWork :one
 -- Whether somebody is taking a run back at this moment.
-SELECT EXISTS (SELECT 1 FROM plan p JOIN run r ON r.plan_id = p.id WHERE p.undoes = sqlc.arg(run)::bigint AND r.state IN ('waiting', 'running', 'stopping'))::boolean;
+SELECT EXISTS (SELECT 1 FROM plan p JOIN run r ON r.plan_id = p.id JOIN job j ON j.kind = 'run' AND j.subject = r.id
+    WHERE p.undoes = sqlc.arg(run)::bigint AND j.state IN ('waiting', 'working', 'stopping'))::boolean;
 
 -- name: UndoneLines :many
 -- Which of a run's lines are taken back.

@@ -243,23 +243,6 @@ func (q *Queries) BenchState(ctx context.Context, id int64) (BenchStateRow, erro
 	return i, err
 }
 
-const claimDelivery = `-- name: ClaimDelivery :execrows
-UPDATE delivery SET worker = $2 WHERE id = $1 AND (worker = $2 OR NOT process_alive(worker))
-`
-
-type ClaimDeliveryParams struct {
-	ID     int64
-	Worker int32
-}
-
-func (q *Queries) ClaimDelivery(ctx context.Context, arg ClaimDeliveryParams) (int64, error) {
-	result, err := q.db.Exec(ctx, claimDelivery, arg.ID, arg.Worker)
-	if err != nil {
-		return 0, err
-	}
-	return result.RowsAffected(), nil
-}
-
 const decisions = `-- name: Decisions :many
 SELECT d.arrival_id, d.owner_id, d.aside, d.rank, p.name AS person FROM decision d
 JOIN arrival a ON a.id = d.arrival_id JOIN person p ON p.id = d.person_id WHERE a.delivery_id = $1 ORDER BY d.arrival_id, d.seq
@@ -300,13 +283,14 @@ func (q *Queries) Decisions(ctx context.Context, deliveryID int64) ([]DecisionsR
 }
 
 const deliveries = `-- name: Deliveries :many
-SELECT d.id, d.title, d.state, d.note, d.created_at, d.finished_at, p.name AS created_by,
+SELECT d.id, d.title, (CASE WHEN d.open THEN 'open' WHEN j.state = 'working' THEN 'taking_in' WHEN j.state = 'done' THEN 'ready' ELSE coalesce(j.state, 'waiting') END)::text AS state,
+    (CASE WHEN d.open OR j.state = 'done' THEN d.note ELSE coalesce(j.note, '') END)::text AS note, d.created_at, j.ended_at AS finished_at, p.name AS created_by,
     coalesce(u.files, 0)::int AS uploads, least(coalesce(u.bytes, 0), 9223372036854775807)::bigint AS upload_bytes,
     coalesce(u.entries, 0)::int AS expected,
     coalesce(a.lines, 0)::int AS lines, coalesce(a.pictures, 0)::int AS pictures,
     coalesce(a.problems, 0)::int AS problems, coalesce(a.seen, 0)::int AS seen,
     least(coalesce(a.bytes, 0), 9223372036854775807)::bigint AS bytes
-FROM delivery d JOIN person p ON p.id = d.created_by
+FROM delivery d JOIN person p ON p.id = d.created_by LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id
 LEFT JOIN LATERAL (SELECT count(*) files, sum(bytes) bytes,
         CASE WHEN bool_and(entries IS NOT NULL) THEN sum(entries) ELSE 0 END entries
     FROM upload WHERE delivery_id = d.id) u ON true
@@ -394,7 +378,7 @@ func (q *Queries) DeliveryOfUpload(ctx context.Context, id string) (int64, error
 }
 
 const deliveryState = `-- name: DeliveryState :one
-SELECT state FROM delivery WHERE id = $1
+SELECT (CASE WHEN d.open THEN 'open' WHEN j.state = 'working' THEN 'taking_in' WHEN j.state = 'done' THEN 'ready' ELSE coalesce(j.state, 'waiting') END)::text AS state FROM delivery d LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id WHERE d.id = $1
 `
 
 func (q *Queries) DeliveryState(ctx context.Context, id int64) (string, error) {
@@ -404,6 +388,22 @@ func (q *Queries) DeliveryState(ctx context.Context, id int64) (string, error) {
 	return state, err
 }
 
+const deliveryTitle = `-- name: DeliveryTitle :one
+SELECT title, created_by FROM delivery WHERE id = $1
+`
+
+type DeliveryTitleRow struct {
+	Title     string
+	CreatedBy int64
+}
+
+func (q *Queries) DeliveryTitle(ctx context.Context, id int64) (DeliveryTitleRow, error) {
+	row := q.db.QueryRow(ctx, deliveryTitle, id)
+	var i DeliveryTitleRow
+	err := row.Scan(&i.Title, &i.CreatedBy)
+	return i, err
+}
+
 const dropUploads = `-- name: DropUploads :exec
 DELETE FROM upload WHERE id = ANY ($1::text[])
 `
@@ -411,6 +411,18 @@ DELETE FROM upload WHERE id = ANY ($1::text[])
 func (q *Queries) DropUploads(ctx context.Context, ids []string) error {
 	_, err := q.db.Exec(ctx, dropUploads, ids)
 	return err
+}
+
+const expectedFiles = `-- name: ExpectedFiles :one
+SELECT coalesce(sum(entries), 0)::bigint FROM upload WHERE delivery_id = $1
+`
+
+// How many files the uploads say they hold.
+func (q *Queries) ExpectedFiles(ctx context.Context, deliveryID int64) (int64, error) {
+	row := q.db.QueryRow(ctx, expectedFiles, deliveryID)
+	var column_1 int64
+	err := row.Scan(&column_1)
+	return column_1, err
 }
 
 const finishUploads = `-- name: FinishUploads :exec
@@ -503,62 +515,16 @@ func (q *Queries) KnownUploads(ctx context.Context, ids []string) ([]string, err
 	return items, nil
 }
 
-const leaveDelivery = `-- name: LeaveDelivery :exec
-UPDATE delivery SET worker = 0 WHERE id = $1 AND worker = $2
-`
-
-type LeaveDeliveryParams struct {
-	ID     int64
-	Worker int32
-}
-
-func (q *Queries) LeaveDelivery(ctx context.Context, arg LeaveDeliveryParams) error {
-	_, err := q.db.Exec(ctx, leaveDelivery, arg.ID, arg.Worker)
-	return err
-}
-
 const lockDelivery = `-- name: LockDelivery :one
-SELECT state FROM delivery WHERE id = $1 FOR UPDATE
+SELECT (CASE WHEN d.open THEN 'open' WHEN j.state = 'working' THEN 'taking_in' WHEN j.state = 'done' THEN 'ready' ELSE coalesce(j.state, 'waiting') END)::text AS state FROM delivery d LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id WHERE d.id = $1 FOR UPDATE OF d
 `
 
+// Whoever changes what a delivery is locks it first, then its job.
 func (q *Queries) LockDelivery(ctx context.Context, id int64) (string, error) {
 	row := q.db.QueryRow(ctx, lockDelivery, id)
 	var state string
 	err := row.Scan(&state)
 	return state, err
-}
-
-const moveDeliveryState = `-- name: MoveDeliveryState :execrows
-UPDATE delivery SET state = $2, note = '' WHERE id = $1 AND state = ANY ($3::text[])
-`
-
-type MoveDeliveryStateParams struct {
-	ID   int64
-	Next string
-	Now  []string
-}
-
-func (q *Queries) MoveDeliveryState(ctx context.Context, arg MoveDeliveryStateParams) (int64, error) {
-	result, err := q.db.Exec(ctx, moveDeliveryState, arg.ID, arg.Next, arg.Now)
-	if err != nil {
-		return 0, err
-	}
-	return result.RowsAffected(), nil
-}
-
-const noteDelivery = `-- name: NoteDelivery :exec
-UPDATE delivery SET state = $1, note = $2 WHERE id = $3 AND (state IN ('waiting', 'taking_in') OR state = 'stopping' AND $1 = 'failed')
-`
-
-type NoteDeliveryParams struct {
-	State string
-	Note  string
-	ID    int64
-}
-
-func (q *Queries) NoteDelivery(ctx context.Context, arg NoteDeliveryParams) error {
-	_, err := q.db.Exec(ctx, noteDelivery, arg.State, arg.Note, arg.ID)
-	return err
 }
 
 const removeDelivery = `-- name: RemoveDelivery :exec
@@ -626,18 +592,32 @@ func (q *Queries) SetChoice(ctx context.Context, arg SetChoiceParams) (int64, er
 	return result.RowsAffected(), nil
 }
 
-const setDeliveryState = `-- name: SetDeliveryState :exec
-UPDATE delivery SET state = $2, note = $3, finished_at = CASE WHEN $2 IN ('ready', 'failed') THEN now() END WHERE id = $1
+const setDeliveryNote = `-- name: SetDeliveryNote :exec
+UPDATE delivery SET note = $2 WHERE id = $1
 `
 
-type SetDeliveryStateParams struct {
-	ID    int64
-	State string
-	Note  string
+type SetDeliveryNoteParams struct {
+	ID   int64
+	Note string
 }
 
-func (q *Queries) SetDeliveryState(ctx context.Context, arg SetDeliveryStateParams) error {
-	_, err := q.db.Exec(ctx, setDeliveryState, arg.ID, arg.State, arg.Note)
+func (q *Queries) SetDeliveryNote(ctx context.Context, arg SetDeliveryNoteParams) error {
+	_, err := q.db.Exec(ctx, setDeliveryNote, arg.ID, arg.Note)
+	return err
+}
+
+const setDeliveryOpen = `-- name: SetDeliveryOpen :exec
+UPDATE delivery SET open = $2, note = $3 WHERE id = $1
+`
+
+type SetDeliveryOpenParams struct {
+	ID   int64
+	Open bool
+	Note string
+}
+
+func (q *Queries) SetDeliveryOpen(ctx context.Context, arg SetDeliveryOpenParams) error {
+	_, err := q.db.Exec(ctx, setDeliveryOpen, arg.ID, arg.Open, arg.Note)
 	return err
 }
 
@@ -711,18 +691,18 @@ func (q *Queries) TouchBench(ctx context.Context, id int64) error {
 }
 
 const uploadDoor = `-- name: UploadDoor :one
-SELECT u.created_by, d.state FROM upload u JOIN delivery d ON d.id = u.delivery_id WHERE u.id = $1
+SELECT u.created_by, d.open FROM upload u JOIN delivery d ON d.id = u.delivery_id WHERE u.id = $1
 `
 
 type UploadDoorRow struct {
 	CreatedBy int64
-	State     string
+	Open      bool
 }
 
 func (q *Queries) UploadDoor(ctx context.Context, id string) (UploadDoorRow, error) {
 	row := q.db.QueryRow(ctx, uploadDoor, id)
 	var i UploadDoorRow
-	err := row.Scan(&i.CreatedBy, &i.State)
+	err := row.Scan(&i.CreatedBy, &i.Open)
 	return i, err
 }
 

@@ -68,15 +68,32 @@ type Decision struct {
 type Delivery struct {
 	ID           int64
 	Title        string
-	State        string
 	Note         string
-	Worker       int32
 	CreatedBy    int64
 	CreatedAt    time.Time
-	FinishedAt   *time.Time
 	Ladder       json.RawMessage
 	HabitsOff    json.RawMessage
 	BenchVersion int64
+	Open         bool
+}
+
+type Job struct {
+	ID        int64
+	Kind      string
+	Subject   int64
+	Title     string
+	State     string
+	Done      int64
+	Total     int64
+	Unit      string
+	Bytes     int64
+	Note      string
+	Worker    int32
+	AskedBy   *int64
+	AskedAt   time.Time
+	BeganAt   *time.Time
+	BegunDone int64
+	EndedAt   *time.Time
 }
 
 type Owner struct {
@@ -133,18 +150,13 @@ type PlanChange struct {
 }
 
 type Run struct {
-	ID         int64
-	PlanID     int64
-	State      string
-	Done       int32
-	Applied    int32
-	LeftAlone  int32
-	Note       string
-	Worker     int32
-	CreatedBy  int64
-	CreatedAt  time.Time
-	FinishedAt *time.Time
-	Undone     int32
+	ID        int64
+	PlanID    int64
+	Applied   int32
+	LeftAlone int32
+	CreatedBy int64
+	CreatedAt time.Time
+	Undone    int32
 }
 
 type RunEntry struct {

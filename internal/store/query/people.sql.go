@@ -81,6 +81,16 @@ func (q *Queries) AddToken(ctx context.Context, arg AddTokenParams) (AddTokenRow
 	return i, err
 }
 
+const clearPeople = `-- name: ClearPeople :exec
+WITH sessions AS (DELETE FROM session WHERE expires_at < now()) DELETE FROM signin_attempt WHERE at < now() - interval '1 day'
+`
+
+// Sessions that ran out, and attempts to sign in that count no more.
+func (q *Queries) ClearPeople(ctx context.Context) error {
+	_, err := q.db.Exec(ctx, clearPeople)
+	return err
+}
+
 const countPeople = `-- name: CountPeople :one
 SELECT count(*) FROM person
 `

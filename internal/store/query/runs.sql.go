@@ -72,6 +72,21 @@ func (q *Queries) AddRun(ctx context.Context, arg AddRunParams) (int64, error) {
 	return id, err
 }
 
+const addToRun = `-- name: AddToRun :exec
+UPDATE run SET applied = applied + $2, left_alone = left_alone + $3 WHERE id = $1
+`
+
+type AddToRunParams struct {
+	ID        int64
+	Applied   int32
+	LeftAlone int32
+}
+
+func (q *Queries) AddToRun(ctx context.Context, arg AddToRunParams) error {
+	_, err := q.db.Exec(ctx, addToRun, arg.ID, arg.Applied, arg.LeftAlone)
+	return err
+}
+
 const chunkChanges = `-- name: ChunkChanges :many
 SELECT seq, owner_id, subject, before, after, undoes FROM plan_change
 WHERE plan_id = $1 AND seq > $2 ORDER BY seq LIMIT $3::int
@@ -119,23 +134,6 @@ func (q *Queries) ChunkChanges(ctx context.Context, arg ChunkChangesParams) ([]C
 	return items, nil
 }
 
-const claimRun = `-- name: ClaimRun :execrows
-UPDATE run SET worker = $2 WHERE id = $1 AND (worker = $2 OR NOT process_alive(worker))
-`
-
-type ClaimRunParams struct {
-	ID     int64
-	Worker int32
-}
-
-func (q *Queries) ClaimRun(ctx context.Context, arg ClaimRunParams) (int64, error) {
-	result, err := q.db.Exec(ctx, claimRun, arg.ID, arg.Worker)
-	if err != nil {
-		return 0, err
-	}
-	return result.RowsAffected(), nil
-}
-
 const inversePlanChanges = `-- name: InversePlanChanges :execrows
 INSERT INTO plan_change (plan_id, seq, owner_id, subject, before, after, undoes)
 SELECT $1, row_number() OVER (ORDER BY c.seq DESC), c.owner_id, c.subject, c.after, c.before, c.seq
@@ -156,22 +154,9 @@ func (q *Queries) InversePlanChanges(ctx context.Context, arg InversePlanChanges
 	return result.RowsAffected(), nil
 }
 
-const leaveRun = `-- name: LeaveRun :exec
-UPDATE run SET worker = 0 WHERE id = $1 AND worker = $2
-`
-
-type LeaveRunParams struct {
-	ID     int64
-	Worker int32
-}
-
-func (q *Queries) LeaveRun(ctx context.Context, arg LeaveRunParams) error {
-	_, err := q.db.Exec(ctx, leaveRun, arg.ID, arg.Worker)
-	return err
-}
-
 const lockRun = `-- name: LockRun :one
-SELECT r.id, r.plan_id, r.state, r.done, r.undone, p.changes, p.undoes FROM run r JOIN plan p ON p.id = r.plan_id WHERE r.id = $1 FOR UPDATE OF r
+SELECT r.id, r.plan_id, j.state, j.done::int AS done, r.undone, p.changes, p.undoes, p.title
+FROM run r JOIN plan p ON p.id = r.plan_id JOIN job j ON j.kind = 'run' AND j.subject = r.id WHERE r.id = $1 FOR UPDATE OF r, j
 `
 
 type LockRunRow struct {
@@ -182,6 +167,7 @@ type LockRunRow struct {
 	Undone  int32
 	Changes int32
 	Undoes  *int64
+	Title   string
 }
 
 func (q *Queries) LockRun(ctx context.Context, id int64) (LockRunRow, error) {
@@ -195,41 +181,9 @@ func (q *Queries) LockRun(ctx context.Context, id int64) (LockRunRow, error) {
 		&i.Undone,
 		&i.Changes,
 		&i.Undoes,
+		&i.Title,
 	)
 	return i, err
-}
-
-const moveRunState = `-- name: MoveRunState :execrows
-UPDATE run SET state = $2, note = '' WHERE id = $1 AND state = ANY ($3::text[])
-`
-
-type MoveRunStateParams struct {
-	ID   int64
-	Next string
-	Now  []string
-}
-
-func (q *Queries) MoveRunState(ctx context.Context, arg MoveRunStateParams) (int64, error) {
-	result, err := q.db.Exec(ctx, moveRunState, arg.ID, arg.Next, arg.Now)
-	if err != nil {
-		return 0, err
-	}
-	return result.RowsAffected(), nil
-}
-
-const noteRun = `-- name: NoteRun :exec
-UPDATE run SET state = $1, note = $2 WHERE id = $3 AND (state IN ('waiting', 'running') OR state = 'stopping' AND $1 = 'failed')
-`
-
-type NoteRunParams struct {
-	State string
-	Note  string
-	ID    int64
-}
-
-func (q *Queries) NoteRun(ctx context.Context, arg NoteRunParams) error {
-	_, err := q.db.Exec(ctx, noteRun, arg.State, arg.Note, arg.ID)
-	return err
 }
 
 const ownersNamed = `-- name: OwnersNamed :many
@@ -263,8 +217,9 @@ func (q *Queries) OwnersNamed(ctx context.Context, identities []string) ([]Owner
 }
 
 const planByID = `-- name: PlanByID :one
-SELECT p.id, p.kind, p.title, p.delivery_id, p.undoes, p.house_rule, p.changes, p.problems, p.created_by, p.created_at, p.basis, p.gone, u.name AS person, coalesce(d.title, '')::text AS delivery, r.id AS run_id, r.state AS run_state
-FROM plan p JOIN person u ON u.id = p.created_by LEFT JOIN delivery d ON d.id = p.delivery_id LEFT JOIN run r ON r.plan_id = p.id WHERE p.id = $1
+SELECT p.id, p.kind, p.title, p.delivery_id, p.undoes, p.house_rule, p.changes, p.problems, p.created_by, p.created_at, p.basis, p.gone, u.name AS person, coalesce(d.title, '')::text AS delivery, r.id AS run_id, j.state AS run_state
+FROM plan p JOIN person u ON u.id = p.created_by LEFT JOIN delivery d ON d.id = p.delivery_id LEFT JOIN run r ON r.plan_id = p.id
+    LEFT JOIN job j ON j.kind = 'run' AND j.subject = r.id WHERE p.id = $1
 `
 
 type PlanByIDRow struct {
@@ -370,10 +325,11 @@ func (q *Queries) PlanChanges(ctx context.Context, arg PlanChangesParams) ([]Pla
 }
 
 const runs = `-- name: Runs :many
-SELECT r.id, r.plan_id, r.state, r.done, r.applied, r.left_alone, r.undone, r.note, r.created_at, r.finished_at,
+SELECT r.id, r.plan_id, j.state, j.done::int AS done, r.applied, r.left_alone, r.undone, j.note, r.created_at,
+    j.ended_at AS finished_at,
     u.name AS person, p.title, p.kind, p.changes, p.house_rule, p.delivery_id, p.undoes,
     coalesce((SELECT max(r2.id) FROM plan p2 JOIN run r2 ON r2.plan_id = p2.id WHERE p2.undoes = r.id AND r2.applied > r2.undone), 0)::bigint AS undone_by
-FROM run r JOIN plan p ON p.id = r.plan_id JOIN person u ON u.id = r.created_by
+FROM run r JOIN plan p ON p.id = r.plan_id JOIN person u ON u.id = r.created_by JOIN job j ON j.kind = 'run' AND j.subject = r.id
 WHERE $1::bigint IS NULL OR r.id = $1
 ORDER BY r.id DESC LIMIT $2::int
 `
@@ -457,30 +413,6 @@ func (q *Queries) SetPlanChanges(ctx context.Context, arg SetPlanChangesParams) 
 	return err
 }
 
-const setRunProgress = `-- name: SetRunProgress :exec
-UPDATE run SET state = $2, note = '', done = $3, applied = applied + $4, left_alone = left_alone + $5,
-    finished_at = CASE WHEN $2 = 'done' THEN now() END WHERE id = $1
-`
-
-type SetRunProgressParams struct {
-	ID        int64
-	State     string
-	Done      int32
-	Applied   int32
-	LeftAlone int32
-}
-
-func (q *Queries) SetRunProgress(ctx context.Context, arg SetRunProgressParams) error {
-	_, err := q.db.Exec(ctx, setRunProgress,
-		arg.ID,
-		arg.State,
-		arg.Done,
-		arg.Applied,
-		arg.LeftAlone,
-	)
-	return err
-}
-
 const settleUndo = `-- name: SettleUndo :exec
 SELECT settle_undo($1, $2::int[])
 `
@@ -496,8 +428,9 @@ func (q *Queries) SettleUndo(ctx context.Context, arg SettleUndoParams) error {
 }
 
 const trailCounts = `-- name: TrailCounts :one
-SELECT (SELECT count(*) FROM delivery WHERE state NOT IN ('ready', 'failed'))::int AS gathering,
-    (SELECT count(*) FROM delivery d WHERE state = 'ready' AND NOT EXISTS (SELECT 1 FROM plan p JOIN run r ON r.plan_id = p.id WHERE p.delivery_id = d.id))::int AS to_pair,
+SELECT (SELECT count(*) FROM delivery d LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id WHERE d.open OR j.state NOT IN ('done', 'failed'))::int AS gathering,
+    (SELECT count(*) FROM delivery d JOIN job j ON j.kind = 'take_in' AND j.subject = d.id WHERE NOT d.open AND j.state = 'done'
+        AND NOT EXISTS (SELECT 1 FROM plan p JOIN run r ON r.plan_id = p.id WHERE p.delivery_id = d.id))::int AS to_pair,
     (SELECT count(*) FROM owner WHERE kind = 'product')::int AS products,
     (SELECT count(*) FROM run)::int AS runs
 `
@@ -522,7 +455,8 @@ func (q *Queries) TrailCounts(ctx context.Context) (TrailCountsRow, error) {
 }
 
 const undoAtWork = `-- name: UndoAtWork :one
-SELECT EXISTS (SELECT 1 FROM plan p JOIN run r ON r.plan_id = p.id WHERE p.undoes = $1::bigint AND r.state IN ('waiting', 'running', 'stopping'))::boolean
+SELECT EXISTS (SELECT 1 FROM plan p JOIN run r ON r.plan_id = p.id JOIN job j ON j.kind = 'run' AND j.subject = r.id
+    WHERE p.undoes = $1::bigint AND j.state IN ('waiting', 'working', 'stopping'))::boolean
 `
 
 // Whether somebody is taking a run back at this moment.

@@ -58,3 +58,13 @@ func New(t testing.TB) (*store.Store, int64) {
 	}
 	return s, person
 }
+
+// Empty makes a database without a schema and gives its address.
+func Empty(t testing.TB) string {
+	t.Helper()
+	name := fmt.Sprintf("t%d", count.Add(1))
+	if err := running.Create(context.Background(), name); err != nil {
+		t.Fatal(err)
+	}
+	return running.Database(name)
+}

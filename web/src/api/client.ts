@@ -19,6 +19,7 @@ export type Habit = Schemas['HabitBody'];
 export type Plan = Schemas['PlanBody'];
 export type Change = Schemas['ChangeBody'];
 export type Run = Schemas['RunBody'];
+export type Job = Schemas['JobBody'];
 export type Product = Schemas['ProductBody'];
 export type Card = Schemas['CardBody'];
 export type Category = Schemas['CategoryBody'];

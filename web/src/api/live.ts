@@ -7,6 +7,7 @@ const touched: Record<string, (id: number) => { key: readonly unknown[]; pause: 
     { key: ['trail'], pause: 1000 },
     { key: ['arrivals', id], pause: 1500 },
   ],
+  job: () => [{ key: ['jobs'], pause: 300 }],
   bench: (id) => [{ key: ['pairing', id], pause: 100 }],
   run: (id) => [
     { key: ['run', id], pause: 100 },

@@ -24,6 +24,9 @@ export const sessionQuery = queryOptions({
 
 export const trailQuery = queryOptions({ queryKey: ['trail'], queryFn: () => data(client.GET('/api/trail')) });
 
+/** All that runs in the background, of every kind, and what failed or was stopped in the last day. */
+export const jobsQuery = queryOptions({ queryKey: ['jobs'], queryFn: () => data(client.GET('/api/jobs')) });
+
 export const deliveriesQuery = queryOptions({
   queryKey: ['deliveries'],
   queryFn: () => data(client.GET('/api/deliveries')),

@@ -3,8 +3,8 @@ import { useHotkeys } from '@mantine/hooks';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link, useNavigate } from '@tanstack/react-router';
 import { useState } from 'react';
-import { client, type Session } from '../api/client';
-import { trailQuery } from '../api/queries';
+import { client, type Job, type Session } from '../api/client';
+import { jobsQuery, trailQuery } from '../api/queries';
 import { count } from './format';
 import { Keys } from './Keys';
 import { OwnerSearch } from './OwnerSearch';
@@ -13,6 +13,7 @@ import { Tokens } from './Tokens';
 /** The bar on top: the stations in the order of the work, each with the number of things that wait there. */
 export function Trail({ person }: { person: Session }) {
   const trail = useQuery(trailQuery).data;
+  const jobs = useQuery(jobsQuery).data;
   const [keys, setKeys] = useState(false);
   const [tokens, setTokens] = useState(false);
   const [search, setSearch] = useState(false);
@@ -28,7 +29,7 @@ export function Trail({ person }: { person: Session }) {
     { to: '/sheets', name: 'Sheets' },
     { to: '/catalogue', name: 'Catalogue' },
     { to: '/tidy', name: 'Tidy' },
-    { to: '/ledger', name: 'Ledger', waits: trail?.active.length },
+    { to: '/ledger', name: 'Ledger', waits: jobs?.filter((j) => j.kind === 'run' && atWork(j)).length },
   ];
   return (
     <header className="trail">
@@ -64,17 +65,18 @@ export function Trail({ person }: { person: Session }) {
   );
 }
 
-/** The ring of running work: how far the runs are that go on now. */
+/** The ring of running work: how far all that goes on in the background is, of whatever kind. */
 function Running() {
-  const active = useQuery(trailQuery).data?.active ?? [];
-  const first = active[0];
+  const jobs = useQuery(jobsQuery).data?.filter(atWork) ?? [];
+  const first = jobs[0];
   if (!first) return null;
-  const done = active.reduce((n, r) => n + r.done, 0);
-  const all = active.reduce((n, r) => n + r.changes, 0);
-  const percent = Math.round((100 * done) / Math.max(all, 1));
+  // Each counts as much as another, as what they count differs; one of which nobody knows how long it is counts as none.
+  const percent = Math.round(
+    jobs.reduce((sum, j) => sum + (j.total ? Math.min(100, (100 * j.done) / j.total) : 0), 0) / jobs.length,
+  );
   return (
-    <Tooltip label={active.map((r) => `${r.title}: ${count(r.done)} of ${count(r.changes)}`).join(' · ')}>
-      <Link to="/ledger/$run" params={{ run: String(first.id) }} className="running">
+    <Tooltip multiline label={jobs.map((j) => <div key={j.id}>{progress(j)}</div>)}>
+      <Link {...place(first)} className="running" aria-label={jobs.map(progress).join('; ')}>
         <RingProgress
           size={24}
           thickness={5}
@@ -86,6 +88,17 @@ function Running() {
     </Tooltip>
   );
 }
+
+const atWork = (j: Job) => j.state === 'waiting' || j.state === 'working' || j.state === 'stopping';
+
+const progress = (j: Job) =>
+  `${j.title}: ${count(j.done)}${j.total ? ` of ${count(j.total)}` : ''} ${j.unit}${j.note ? ` · ${j.note}` : ''}`;
+
+/** Where a job is looked after. */
+const place = (j: Job) =>
+  j.kind === 'run'
+    ? ({ to: '/ledger/$run', params: { run: String(j.subject) } } as const)
+    : ({ to: '/gather', search: { in: j.subject } } as const);
 
 function PersonMenu({ person, onTokens, onKeys }: { person: Session; onTokens: () => void; onKeys: () => void }) {
   const queries = useQueryClient();

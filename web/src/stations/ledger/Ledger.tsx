@@ -16,7 +16,7 @@ import { ChangeLines } from '../plan/ChangeLines';
 
 export const runState: Record<Run['state'], string> = {
   waiting: 'waits its turn',
-  running: 'running',
+  working: 'running',
   stopping: 'stopping',
   stopped: 'stopped',
   done: 'done',
@@ -95,7 +95,7 @@ function RunTop({ run, left, onLeft }: { run: Run; left: boolean; onLeft: (on: b
   const stop = useAsk(ask.stopRun, touched);
   const resume = useAsk(ask.resumeRun, touched);
   const undo = useAsk(ask.undo, []);
-  const working = run.state === 'waiting' || run.state === 'running' || run.state === 'stopping';
+  const working = run.state === 'waiting' || run.state === 'working' || run.state === 'stopping';
   return (
     <header className="top">
       <div className="row">

@@ -1,4 +1,4 @@
-package runs
+package gather
 
 import (
 	"archive/zip"
@@ -14,7 +14,7 @@ import (
 	"time"
 
 	"ambrosa/internal/assets"
-	"ambrosa/internal/gather"
+	"ambrosa/internal/jobs"
 	"ambrosa/internal/store/storetest"
 )
 
@@ -26,6 +26,7 @@ func TestWaitingSaysWhy(t *testing.T) {
 	t.Setenv("AWS_MAX_ATTEMPTS", "1")
 	defer func(before time.Duration) { noRoomPause = before }(noRoomPause)
 	noRoomPause = time.Second
+	ctx := context.Background()
 	s, person := storetest.New(t)
 	gone := httptest.NewServer(http.NotFoundHandler())
 	gone.Close()
@@ -38,19 +39,19 @@ func TestWaitingSaysWhy(t *testing.T) {
 		t.Fatal(err)
 	}
 	folder := t.TempDir()
-	full := gather.DefaultLimits
+	full := DefaultLimits
 	full.Reserve = 1 << 60
 	// process works until what it should say is said.
-	process := func(vault *assets.Vault, limits gather.Limits, delivery int64, state string, says ...string) {
+	process := func(vault *assets.Vault, limits Limits, delivery int64, state string, says ...string) {
 		t.Helper()
-		g := &gather.Gatherer{Store: s, Vault: vault, Folder: folder, Limits: limits}
-		r, err := New(s, g)
+		j, err := jobs.New(context.Background(), s)
 		if err != nil {
 			t.Fatal(err)
 		}
+		(&Gatherer{Store: s, Jobs: j, Vault: vault, Folder: folder, Limits: limits}).Register()
 		work, stop := context.WithCancel(ctx)
-		defer func() { stop(); r.Wait() }()
-		if err := r.Start(work); err != nil {
+		defer func() { stop(); j.Wait() }()
+		if err := j.Start(work); err != nil {
 			t.Fatal(err)
 		}
 		deadline := time.Now().Add(40 * time.Second)
@@ -78,10 +79,12 @@ func TestWaitingSaysWhy(t *testing.T) {
 		}
 	}
 	// The one that asks for the work has room; the one that does it has not.
-	asks, err := New(s, &gather.Gatherer{Store: s, Folder: folder, Limits: gather.DefaultLimits})
+	j, err := jobs.New(context.Background(), s)
 	if err != nil {
 		t.Fatal(err)
 	}
+	asks := &Gatherer{Store: s, Jobs: j, Folder: folder, Limits: DefaultLimits}
+	asks.Register()
 	var archive, picture bytes.Buffer
 	if err := png.Encode(&picture, image.NewGray(image.Rect(0, 0, 40, 40))); err != nil {
 		t.Fatal(err)
@@ -93,39 +96,39 @@ func TestWaitingSaysWhy(t *testing.T) {
 	}
 	f.Write(picture.Bytes())
 	w.Close()
-	d, err := asks.Gatherer.Begin(ctx, "test", person)
+	d, err := asks.Begin(ctx, "test", person)
 	if err != nil {
 		t.Fatal(err)
 	}
-	id, err := asks.Gatherer.Announce(ctx, d, person, "a.zip", int64(archive.Len()))
+	id, err := asks.Announce(ctx, d, person, "a.zip", int64(archive.Len()))
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := os.WriteFile(asks.Gatherer.File(id), archive.Bytes(), 0o600); err != nil {
+	if err := os.WriteFile(asks.File(id), archive.Bytes(), 0o600); err != nil {
 		t.Fatal(err)
 	}
-	if err := asks.Gatherer.Close(ctx, d, false); err != nil {
+	if err := asks.Close(ctx, d, false); err != nil {
 		t.Fatal(err)
 	}
 	process(near, full, d, "waiting", "disk is nearly full", "goes on by itself")
-	process(far, gather.DefaultLimits, d, "waiting", "place for pictures", "can't be reached", "tried again at")
-	process(near, gather.DefaultLimits, d, "ready")
+	process(far, DefaultLimits, d, "waiting", "place for pictures", "can't be reached", "tried again at")
+	process(near, DefaultLimits, d, "ready")
 	// Bytes that are gone are not asked for again and again.
-	lost, err := asks.Gatherer.Begin(ctx, "lost", person)
+	lost, err := asks.Begin(ctx, "lost", person)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if id, err = asks.Gatherer.Announce(ctx, lost, person, "b.png", 3); err != nil {
+	if id, err = asks.Announce(ctx, lost, person, "b.png", 3); err != nil {
 		t.Fatal(err)
 	}
-	if err := os.WriteFile(asks.Gatherer.File(id), []byte("abc"), 0o600); err != nil {
+	if err := os.WriteFile(asks.File(id), []byte("abc"), 0o600); err != nil {
 		t.Fatal(err)
 	}
-	if err := asks.Gatherer.Close(ctx, lost, false); err != nil {
+	if err := asks.Close(ctx, lost, false); err != nil {
 		t.Fatal(err)
 	}
-	if err := os.Remove(asks.Gatherer.File(id)); err != nil {
+	if err := os.Remove(asks.File(id)); err != nil {
 		t.Fatal(err)
 	}
-	process(near, gather.DefaultLimits, lost, "failed", "The bytes of b.png are gone", "open the delivery again")
+	process(near, DefaultLimits, lost, "failed", "The bytes of b.png are gone", "open the delivery again")
 }

@@ -1,0 +1,46 @@
+package api
+
+import (
+	"context"
+	"net/http"
+	"time"
+
+	"ambrosa/internal/people"
+	"ambrosa/internal/store/query"
+
+	"github.com/danielgtaylor/huma/v2"
+)
+
+type jobBody struct {
+	ID      int64      `json:"id"`
+	Kind    string     `json:"kind" enum:"run,take_in" doc:"What it does: apply a plan, take a delivery in."`
+	Subject int64      `json:"subject" doc:"The run or delivery it works on."`
+	Title   string     `json:"title"`
+	State   string     `json:"state" enum:"waiting,working,stopping,stopped,failed"`
+	Done    int64      `json:"done"`
+	Total   int64      `json:"total" doc:"0 where nobody knows it yet."`
+	Unit    string     `json:"unit" doc:"What is counted."`
+	Bytes   int64      `json:"bytes"`
+	Note    string     `json:"note,omitempty" doc:"Why it waits or failed."`
+	AskedAt time.Time  `json:"askedAt"`
+	BeganAt *time.Time `json:"beganAt,omitempty"`
+	Person  string     `json:"person"`
+	Rate    float64    `json:"rate" doc:"So many a second since it began."`
+}
+
+// jobsAtMost is how many jobs one page shows.
+const jobsAtMost = 200
+
+func (s *Server) jobRoutes(api huma.API) {
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/jobs", "list-jobs", "All that runs in the background, of every kind, and what failed or was stopped in the last day"),
+		func(ctx context.Context, in *struct {
+			After int64 `query:"after" doc:"Give the jobs after this number."`
+		}) (*body[[]jobBody], error) {
+			rows, err := s.Store.JobsAtWork(ctx, query.JobsAtWorkParams{After: in.After, Most: jobsAtMost})
+			all := make([]jobBody, len(rows))
+			for i, j := range rows {
+				all[i] = jobBody(j)
+			}
+			return answer(all), problem(err)
+		})
+}

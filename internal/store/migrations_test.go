@@ -1,0 +1,110 @@
+package store_test
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"testing"
+
+	"ambrosa/internal/store"
+	"ambrosa/internal/store/query"
+	"ambrosa/internal/store/storetest"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgxpool"
+	"github.com/jackc/pgx/v5/stdlib"
+	"github.com/pressly/goose/v3"
+)
+
+// Deliveries and runs of the schema before the jobs say the same after it, and again when it is taken back.
+func TestJobsOfEarlierSchema(t *testing.T) {
+	ctx := context.Background()
+	url := storetest.Empty(t)
+	pool, err := pgxpool.New(ctx, url)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer pool.Close()
+	db := stdlib.OpenDBFromPool(pool)
+	defer db.Close()
+	steps, err := goose.NewProvider(goose.DialectPostgres, db, store.Migrations())
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := steps.UpTo(ctx, 4); err != nil {
+		t.Fatal(err)
+	}
+	for _, sql := range []string{
+		"INSERT INTO person (name, password_hash, role) VALUES ('mo', '-', 'editor')",
+		`INSERT INTO delivery (title, state, note, created_by, finished_at) SELECT s, s, CASE s WHEN 'waiting' THEN 'no room' WHEN 'ready' THEN 'the same archive' ELSE '' END, 1,
+			CASE WHEN s IN ('ready', 'failed') THEN timestamptz '2026-01-02' END FROM unnest(ARRAY['open', 'waiting', 'taking_in', 'stopping', 'stopped', 'ready', 'failed']) s`,
+		"INSERT INTO upload (id, delivery_id, path, bytes, entries, created_by) SELECT 'u' || id, id, 'a.zip', 5, 3, 1 FROM delivery",
+		"INSERT INTO arrival (delivery_id, upload_id, entry, path, bytes) SELECT id, 'u' || id, n, 'K' || n, 1 FROM delivery, generate_series(1, 2) n",
+		"INSERT INTO plan (kind, title, changes, created_by) SELECT 'order', s, 9, 1 FROM unnest(ARRAY['waiting', 'running', 'stopping', 'stopped', 'done', 'failed']) s",
+		`INSERT INTO run (plan_id, state, done, applied, note, created_by, finished_at) SELECT id, title, id, id - 1, CASE title WHEN 'failed' THEN 'it went wrong' ELSE '' END, 1,
+			CASE title WHEN 'done' THEN timestamptz '2026-01-02' END FROM plan`,
+	} {
+		if _, err := pool.Exec(ctx, sql); err != nil {
+			t.Fatalf("%s: %v", sql, err)
+		}
+	}
+	told := func(sql string) []string {
+		t.Helper()
+		rows, err := pool.Query(ctx, sql)
+		if err != nil {
+			t.Fatal(err)
+		}
+		all, err := pgx.CollectRows(rows, pgx.RowTo[string])
+		if err != nil {
+			t.Fatal(err)
+		}
+		return all
+	}
+	const deliveries = "SELECT concat_ws(' ', id, state, note, finished_at) FROM delivery ORDER BY id"
+	const runs = "SELECT concat_ws(' ', id, state, done, applied, note, finished_at) FROM run ORDER BY id"
+	hadDeliveries, hadRuns := told(deliveries), told(runs)
+
+	opened, end := context.WithCancel(ctx)
+	defer end()
+	s, err := store.Open(opened, url)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer s.Pool.Close()
+	rows, err := s.Deliveries(ctx, nil)
+	if err != nil || len(rows) != 7 {
+		t.Fatalf("%d deliveries, %v", len(rows), err)
+	}
+	for _, d := range rows {
+		if d.State != d.Title || (d.Note != "") != (d.Title == "waiting" || d.Title == "ready") || d.Lines != 2 {
+			t.Errorf("the delivery that was %s: %+v", d.Title, d)
+		}
+	}
+	made, err := s.Runs(ctx, query.RunsParams{Most: 100})
+	if err != nil || len(made) != 6 {
+		t.Fatalf("%d runs, %v", len(made), err)
+	}
+	for _, r := range made {
+		want := r.Title
+		if want == "running" {
+			want = "working"
+		}
+		if r.State != want || int64(r.Done) != r.ID || int64(r.Applied) != r.ID-1 || (r.Note != "") != (want == "failed") {
+			t.Errorf("the run that was %s: %+v", r.Title, r)
+		}
+	}
+	jobs, err := s.AbandonedJobs(ctx)
+	if err != nil || len(jobs) != 6 {
+		t.Errorf("to be taken up are %v, %v", jobs, err)
+	}
+
+	if _, err := steps.DownTo(ctx, 4); err != nil {
+		t.Fatal(err)
+	}
+	if now := told(deliveries); !slices.Equal(now, hadDeliveries) {
+		t.Errorf("deliveries taken back:\n%v, had\n%v", now, hadDeliveries)
+	}
+	if now := told(runs); !slices.Equal(now, hadRuns) {
+		t.Errorf("runs taken back:\n%v, had\n%v", fmt.Sprint(now), hadRuns)
+	}
+}
