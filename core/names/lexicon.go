@@ -90,9 +90,12 @@ func (l Lexicon) add(word string, what Word) {
 }
 
 var tradeRoles = map[string]string{
-	"front":     "front vorne vorn vorderseite vorderansicht frontansicht avant devant face frontal frente frontale voorkant fronte 正面 前面 表面 表",
-	"back":      "back rear hinten rueckseite rückseite rückansicht hinteransicht arriere arrière dos verso trasera atras retro achterkant 背面 裏面 裏 後面 后面 反面",
-	"side":      "side seite seitlich seitenansicht left right links rechts cote côté profil profile lado laterale lateral zijkant 側面 侧面 横 左側面 右側面",
+	"front": "front vorne vorn vorderseite vorderansicht frontansicht avant devant face frontal frente frontale voorkant fronte 正面 前面 表面 " +
+		"表",
+	"back": "back rear hinten rueckseite rückseite rückansicht hinteransicht arriere arrière dos verso trasera atras retro achterkant " +
+		"背面 裏面 裏 後面 后面 反面",
+	"side": "side seite seitlich seitenansicht left right links rechts cote côté profil profile lado laterale lateral zijkant 側面 侧面 横 " +
+		"左側面 右側面",
 	"detail":    "detail details detailansicht closeup macro zoom nahaufnahme détail detalle dettaglio 詳細 拡大 アップ ディテール 细节 细节图",
 	"packed":    "packed pack packshot packaging box boxed verpackung verpackt emballage embalaje confezione verpakking パッケージ 外箱 箱 包装",
 	"top":       "top oben draufsicht dessus aufsicht arriba sopra bovenkant 上面 天面",
@@ -106,27 +109,37 @@ var tradeWords = []struct {
 	is   Trait
 	list string
 }{
-	{NumberWord, "abb abbildung aufnahme fig figure サブ その alt img image images pic pics photo photos bild foto view views nr no num p pg page shot angle ansicht vue pos picture pict " +
+	{NumberWord, "abb abbildung aufnahme fig figure サブ その alt img image images pic pics photo photos bild foto view views nr no num p pg " +
+		"page shot angle ansicht vue pos picture pict " +
 		"imagen vista immagine afbeelding seq n pt frame wa additional extra gallery 画像 写真 図 图 图片 照片 第"},
-	{Mark, "min minified optimised rotated preview モデル 加工 修正 最終 拡大図 copy kopie copie copia kopi final finale web edit edited bearbeitet retouched retusche original orig cutout freisteller freigestellt " +
+	{Mark, "min minified optimised rotated preview モデル 加工 修正 最終 拡大図 copy kopie copie copia kopi final finale web edit edited bearbeitet " +
+		"retouched retusche original orig cutout freisteller freigestellt " +
 		"cropped resized scaled compressed optimized export srgb rgb cmyk hires lowres highres hi res lo hr lr thumb thumbnail neu new " +
 		"draft approved duplicate px dpi image images img pic pics photo photos foto bild picture pict imagen immagine afbeelding " +
 		"コピー の のコピー 副本 画像 写真 商品 商品画像 图片 照片 編集 編集済み enhanced hdr recovered restored scan scanned"},
-	{Camera, "mvimg burst inshot snapchat collage videocapture camscanner screenshot foto bild scan kif hpim eos sta picture pic untitled unbenannt frame export unnamed img dsc dscf dscn pxl mvi imgp pict photo image dji gopr cimg p vid video mg sam wp screenshot signal"},
+	{Camera, "mvimg burst inshot snapchat collage videocapture camscanner screenshot foto bild scan kif hpim eos sta picture pic untitled " +
+		"unbenannt frame export unnamed img dsc dscf dscn pxl mvi imgp pict photo image dji gopr cimg p vid video mg sam wp screenshot signal"},
 	{Dated, "wp signal"},
-	{Program, "screenshot screen shot bildschirmfoto bildschirmaufnahme whatsapp image photo foto signal telegram vid video img capture scan pxl dsc " +
-		"スクリーンショット captura pantalla instagram snapchat inshot collage mvimg burst camscanner adobe fb instagram com untitled unbenannt unnamed export"},
+	{Program, "screenshot screen shot bildschirmfoto bildschirmaufnahme whatsapp image photo foto signal telegram vid video img capture scan " +
+		"pxl dsc " +
+		"スクリーンショット captura pantalla instagram snapchat inshot collage mvimg burst camscanner adobe fb instagram com untitled unbenannt unnamed " +
+		"export"},
 	{Label, "sku art artikel artnr artikelnummer item ean gtin upc mpn ref nr nummer produkt product prod 品番 型番 商品番号"},
-	{OrderWord, "po order bestellung auftrag bestellnr auftragsnr commande pedido ordine ordernr invoice rechnung lieferschein bestelling facture"},
+	{OrderWord, "po order bestellung auftrag bestellnr auftragsnr commande pedido ordine ordernr invoice rechnung lieferschein bestelling " +
+		"facture"},
 	{Counted, "回目 st nd rd th te ten er ère ème eme 枚目 枚 番 番目 张 張 号 號"},
 	{Copied | Mark, "copy kopie copie copia kopi duplicate コピー"},
 	{OfWord, "of von de di sur van"},
 	{VersionWord, "v ver version rev r"},
 	{At, "at um à alle om kl"},
-	{Month, "january jan february feb march mar april apr may june jun july jul august aug september sep sept october oct november nov december dec " +
-		"januar jänner februar märz maerz mrz mai juni juli oktober okt dezember dez janvier janv février fevrier févr mars avril avr juin juillet juil août aout " +
-		"septembre octobre novembre décembre decembre déc enero ene febrero marzo abril mayo junio julio agosto ago septiembre octubre noviembre diciembre dic " +
-		"gennaio gen febbraio aprile maggio mag giugno giu luglio lug settembre set ottobre ott novembre dicembre januari februari maart mrt mei augustus"},
+	{Month, "january jan february feb march mar april apr may june jun july jul august aug september sep sept october oct november nov " +
+		"december dec " +
+		"januar jänner februar märz maerz mrz mai juni juli oktober okt dezember dez janvier janv février fevrier févr mars avril avr juin " +
+		"juillet juil août aout " +
+		"septembre octobre novembre décembre decembre déc enero ene febrero marzo abril mayo junio julio agosto ago septiembre octubre " +
+		"noviembre diciembre dic " +
+		"gennaio gen febbraio aprile maggio mag giugno giu luglio lug settembre set ottobre ott novembre dicembre januari februari maart mrt " +
+		"mei augustus"},
 }
 
 func words(list string) map[string]bool {

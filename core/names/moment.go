@@ -17,7 +17,8 @@ func (l Lexicon) moment(path string, tokens []Token, i int) (n int, sense Sense)
 	}
 	// Parts of one date are parted alike.
 	alike := func(between string) bool {
-		return i+2 < len(tokens) && gap(path, t, tokens[i+1]) == gap(path, tokens[i+1], tokens[i+2]) && strings.Contains(between, gap(path, t, tokens[i+1]))
+		return i+2 < len(tokens) && gap(path, t, tokens[i+1]) == gap(path, tokens[i+1], tokens[i+2]) &&
+			strings.Contains(between, gap(path, t, tokens[i+1]))
 	}
 	short := func(k int) string { // a year of two digits
 		if len(part(k)) == 2 && part(k) <= latest {
@@ -29,13 +30,16 @@ func (l Lexicon) moment(path string, tokens []Token, i int) (n int, sense Sense)
 	switch {
 	case len(t.Folded) == 8 && (isDate(t.Folded[:4], t.Folded[4:6], t.Folded[6:]) || isDate(t.Folded[4:], t.Folded[2:4], t.Folded[:2])):
 		n = 1
-	case len(t.Folded) == 4 && isDate(t.Folded, part(1), part(2)) && alike("-._/ :,"), len(t.Folded) <= 2 && loose && isDate(part(2), part(1), t.Folded):
+	case len(t.Folded) == 4 && isDate(t.Folded, part(1), part(2)) && alike("-._/ :,"), len(t.Folded) <= 2 && loose &&
+		isDate(part(2), part(1), t.Folded):
 		n = 3
 	case len(t.Folded) <= 2 && loose && alike("-/.") && isDate(part(2), t.Folded, part(1)):
 		n = 3 // month first
-	case len(t.Folded) == 2 && loose && alike("-.") && (isDate(short(2), part(1), t.Folded) || t.Folded <= latest && isDate("20"+t.Folded, part(1), part(2))) && len(part(1)) == 2 && len(part(2)) == 2:
+	case len(t.Folded) == 2 && loose && alike("-.") && (isDate(short(2), part(1), t.Folded) || t.Folded <= latest &&
+		isDate("20"+t.Folded, part(1), part(2))) && len(part(1)) == 2 && len(part(2)) == 2:
 		n = 3
-	case len(t.Folded) == 4 && loose && len(part(1)) == 2 && isDate(t.Folded, part(1), "1") && dashed(gap(path, t, tokens[i+1])) && !joinsMore(path, tokens, i+1):
+	case len(t.Folded) == 4 && loose && len(part(1)) == 2 && isDate(t.Folded, part(1), "1") && dashed(gap(path, t, tokens[i+1])) &&
+		!joinsMore(path, tokens, i+1):
 		n = 2
 	case len(t.Folded) <= 2 && loose && len(part(1)) == 4 && isDate(part(1), t.Folded, "1") && dashed(gap(path, t, tokens[i+1])):
 		n = 2
@@ -82,7 +86,8 @@ func (l Lexicon) dayOfMonth(path string, tokens []Token, i int) int {
 	if i+2 >= len(tokens) || !l.has(tokens[i+1].Folded, Month) || !tokens[i+2].Digits || !isDate("2000", "1", tokens[i].Folded) {
 		return 0
 	}
-	if year := tokens[i+2].Folded; isDate(year, "1", "1") || len(year) == 2 && gap(path, tokens[i], tokens[i+1]) == gap(path, tokens[i+1], tokens[i+2]) {
+	if year := tokens[i+2].Folded; isDate(year, "1", "1") || len(year) == 2 &&
+		gap(path, tokens[i], tokens[i+1]) == gap(path, tokens[i+1], tokens[i+2]) {
 		return 3
 	}
 	return 0

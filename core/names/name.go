@@ -23,7 +23,8 @@ var extensions = map[string]bool{
 
 // others are the extensions that are certainly no picture's. Common practice, no source.
 var others = map[string]string{
-	".txt": "a text", ".md": "a text", ".rtf": "a text", ".doc": "a document", ".docx": "a document", ".odt": "a document", ".pdf": "a document",
+	".txt": "a text", ".md": "a text", ".rtf": "a text", ".doc": "a document", ".docx": "a document", ".odt": "a document",
+	".pdf": "a document",
 	".xls": "a spreadsheet", ".xlsx": "a spreadsheet", ".ods": "a spreadsheet", ".csv": "a table", ".tsv": "a table", ".json": "a data file",
 	".xml": "a data file", ".html": "a web page", ".htm": "a web page", ".url": "a link", ".lnk": "a link", ".webloc": "a link",
 	".ppt": "a presentation", ".pptx": "a presentation", ".eml": "a letter", ".msg": "a letter",
@@ -32,7 +33,8 @@ var others = map[string]string{
 	".exe": "a program", ".dll": "a program", ".bat": "a program", ".js": "a program", ".css": "a style sheet",
 	".ini": "settings", ".db": "a database", ".log": "a log", ".xmp": "a picture's side notes", ".aae": "a picture's side notes",
 	".tmp": "an unfinished file", ".part": "an unfinished file", ".partial": "an unfinished file", ".filepart": "an unfinished file",
-	".download": "an unfinished file", ".crdownload": "an unfinished file", ".opdownload": "an unfinished file", ".bak": "a backup", ".jpg~": "a backup",
+	".download": "an unfinished file", ".crdownload": "an unfinished file", ".opdownload": "an unfinished file", ".bak": "a backup",
+	".jpg~":  "a backup",
 	".jpeg~": "a backup", ".png~": "a backup", ".thm": "a camera's preview", ".icloud": "a file that is still in the cloud",
 }
 
@@ -120,7 +122,8 @@ func litter(path string, base int) string {
 	for end := base - 1; end > 0; {
 		start := afterSlash(path, end)
 		folder := path[start:end]
-		if folder != "" && (strings.IndexByte("_.@$", folder[0]) >= 0 && litterFolders[strings.ToLower(folder)] || folder == "System Volume Information") {
+		if folder != "" && (strings.IndexByte("_.@$", folder[0]) >= 0 && litterFolders[strings.ToLower(folder)] ||
+			folder == "System Volume Information") {
 			return "kept by a system in its folder " + strings.ToLower(folder)
 		}
 		end = start - 1
@@ -146,12 +149,14 @@ func litter(path string, base int) string {
 // ([MS-FSCC] section 2.1.5.3, from memory) and archivers write it out: picture.jpg:Zone.Identifier.
 func isStream(name string) bool {
 	name = strings.ToLower(strings.TrimSuffix(strings.ToLower(name), ":$data"))
-	return strings.HasPrefix(name, "zone.identifier") || strings.HasPrefix(name, "com.apple.") || strings.HasPrefix(name, "afp_") || name == "encryptable"
+	return strings.HasPrefix(name, "zone.identifier") || strings.HasPrefix(name, "com.apple.") || strings.HasPrefix(name, "afp_") ||
+		name == "encryptable"
 }
 
 const longestLitter = len("ehthumbs.db")
 
 var (
-	litterFolders = words("__macosx .git .svn @eadir .thumbnails $recycle.bin .trashes .spotlight-v100 .appledouble @__thumb .fseventsd .temporaryitems")
-	litterFiles   = words(".ds_store thumbs.db ehthumbs.db desktop.ini .directory .picasa.ini")
+	litterFolders = words("__macosx .git .svn @eadir .thumbnails $recycle.bin .trashes .spotlight-v100 .appledouble @__thumb .fseventsd " +
+		".temporaryitems")
+	litterFiles = words(".ds_store thumbs.db ehthumbs.db desktop.ini .directory .picasa.ini")
 )

@@ -22,7 +22,8 @@ const (
 	View             // A1N1: how GS1 names say what a picture shows
 )
 
-var senses = [...]string{"", "a date", "a year", "what a camera or program counts", "a size in pixels", "a paper size", "a lens or its setting", "a version",
+var senses = [...]string{"", "a date", "a year", "what a camera or program counts", "a size in pixels", "a paper size",
+	"a lens or its setting", "a version",
 	"the number of an order", "a GS1 application identifier", "a GS1 view"}
 
 // String says in words what it is; empty for NoSense.
@@ -44,7 +45,8 @@ func (l Lexicon) SenseAt(path string, tokens []Token, i int) (Sense, int) {
 		return sense, n
 	}
 	t := tokens[i]
-	if bracketed(path, t) && len(t.Folded) >= 2 && len(t.Folded) <= 4 && t.Span.End+1 < len(path) && classes[path[t.Span.End+1]] != classSeparator && strings.Contains(path, "(01)") {
+	if bracketed(path, t) && len(t.Folded) >= 2 && len(t.Folded) <= 4 && t.Span.End+1 < len(path) &&
+		classes[path[t.Span.End+1]] != classSeparator && strings.Contains(path, "(01)") {
 		return l.identifier(path, tokens, i)
 	}
 	if i+1 >= len(tokens) {
@@ -124,7 +126,8 @@ func (l Lexicon) wordSense(path string, tokens []Token, i int) (Sense, int) {
 		return Paper, 2
 	case t.Folded == "iso" && len(next.Folded) >= 2 && len(next.Folded) <= 5:
 		return Lens, 2
-	case t.Folded == "f" && !glues(tokens, i) && i+2 < len(tokens) && tokens[i+2].Digits && len(next.Folded) <= 2 && len(tokens[i+2].Folded) == 1 && gap(path, next, tokens[i+2]) == ".":
+	case t.Folded == "f" && !glues(tokens, i) && i+2 < len(tokens) && tokens[i+2].Digits && len(next.Folded) <= 2 &&
+		len(tokens[i+2].Folded) == 1 && gap(path, next, tokens[i+2]) == ".":
 		return Lens, 3
 	case glued && t.Folded == "e" && !glues(tokens, i) && len(next.Folded) >= 10 && len(next.Folded) <= 13:
 		return Counter, 2 // the moment of an edit, as content programs add it
@@ -139,7 +142,8 @@ func (l Lexicon) wordSense(path string, tokens []Token, i int) (Sense, int) {
 // isView reports whether four tokens are a GS1 view: the kind of picture, the side that is seen, the angle and the step, as in
 // C1N1 (GS1 Product Image Specification Standard, section 2, from memory).
 func isView(t []Token) bool {
-	return touch(t[0], t[1]) && touch(t[1], t[2]) && touch(t[2], t[3]) && t[1].Digits && t[3].Digits && len(t[1].Folded) == 1 && len(t[3].Folded) == 1 &&
+	return touch(t[0], t[1]) && touch(t[1], t[2]) && touch(t[2], t[3]) && t[1].Digits && t[3].Digits && len(t[1].Folded) == 1 &&
+		len(t[3].Folded) == 1 &&
 		len(t[0].Folded) == 1 && len(t[2].Folded) == 1 && strings.Contains("abcdefhm", t[0].Folded) && strings.Contains("clrnd", t[2].Folded)
 }
 
@@ -168,7 +172,8 @@ func isWidth(digits string) bool {
 // order reads an order's number: a word for it, perhaps another that says number, then digits.
 func (l Lexicon) order(tokens []Token, i int) int {
 	n := 1
-	for n < 3 && i+n < len(tokens) && !tokens[i+n].Digits && (l.has(tokens[i+n].Folded, Label) || tokens[i+n].Folded == "no" || tokens[i+n].Folded == "number") {
+	for n < 3 && i+n < len(tokens) && !tokens[i+n].Digits && (l.has(tokens[i+n].Folded, Label) || tokens[i+n].Folded == "no" ||
+		tokens[i+n].Folded == "number") {
 		n++
 	}
 	if i+n < len(tokens) && tokens[i+n].Digits && len(tokens[i+n].Folded) >= 3 {
@@ -263,6 +268,9 @@ func (l Lexicon) camera(path string, tokens []Token, i int, is Word) int {
 	}
 	if date, _ := l.moment(path, tokens, at); date > 1 || date == 1 && len(tokens[at].Folded) > 4 {
 		n := word + date
+		if date == 1 && i+n < len(tokens) && tokens[i+n].Digits && len(tokens[i+n].Folded) == 6 {
+			n++ // a program's number, where it is no time of day
+		}
 		if i+n+1 < len(tokens) && tokens[i+n].Folded == "wa" && tokens[i+n+1].Digits {
 			n += 2 // IMG-20240513-WA0003
 		}

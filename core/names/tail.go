@@ -66,7 +66,8 @@ func (l Lexicon) readTail(path string, tokens []Token, onlyTail bool) Tail {
 			if role := l[l.behindCounted(next.Folded)].Role; tail.Role == "" {
 				tail.Role = role
 			}
-		case t.Digits && tail.Number == NoNumber && short(t.Folded) && (len(tail.Rest) == 0 || last) && (!joined(path, tokens, i) || l.countsTo(tokens, i)) && !Added(path, t):
+		case t.Digits && tail.Number == NoNumber && short(t.Folded) && (len(tail.Rest) == 0 || last) && (!joined(path, tokens, i) ||
+			l.countsTo(tokens, i)) && !Added(path, t):
 			tail.number(path, t, Plain)
 			if l.countsTo(tokens, i) {
 				i += 2 // 2 of 9
@@ -90,7 +91,8 @@ func (l Lexicon) readTail(path string, tokens []Token, onlyTail bool) Tail {
 			if word.has(Copied) && (next.Digits && len(next.Folded) <= 2 || l.has(next.Folded, OfWord)) {
 				i++ // "copy (2)" counts the copies, "copy of" goes before the name
 			}
-		case !t.Digits && last && tail.Number == NoNumber && len(tail.Rest) == 0 && len(t.Folded) == 1 && 'a' <= t.Folded[0] && t.Folded[0] <= 'z' && !Added(path, t):
+		case !t.Digits && last && tail.Number == NoNumber && len(tail.Rest) == 0 && len(t.Folded) == 1 && 'a' <= t.Folded[0] &&
+			t.Folded[0] <= 'z' && !Added(path, t):
 			tail.Number, tail.NumberSpan, tail.Notation = int(t.Folded[0]-'a')+1, t.Span, Lettered
 		default:
 			if tail.Rest = append(tail.Rest, i); onlyTail {
@@ -111,7 +113,8 @@ func Added(path string, t Token) bool {
 	case '+', '&':
 		return true
 	}
-	return strings.HasSuffix(before, "＋") || strings.HasSuffix(before, "＆") || strings.HasSuffix(before, "%2B") || strings.HasSuffix(before, "%26")
+	return strings.HasSuffix(before, "＋") || strings.HasSuffix(before, "＆") || strings.HasSuffix(before, "%2B") ||
+		strings.HasSuffix(before, "%26")
 }
 
 // counts reports whether a word behind a number makes it one: 枚目, or with a role behind it 枚目正面.

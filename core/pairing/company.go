@@ -88,12 +88,16 @@ func (ix *Index) anotherKey(w *hand, i int, tokens []names.Token, at int) bool {
 		same := true
 		for k, p := range pieces {
 			t := tokens[from+k]
-			same = same && t.Digits == p.digits && len(t.Folded) == p.end-p.start && (k > 0 || p.digits || t.Folded == string(canonical[p.start:p.end]))
+			same = same && t.Digits == p.digits && len(t.Folded) == p.end-p.start && (k > 0 || p.digits ||
+				t.Folded == string(canonical[p.start:p.end]))
 		}
 		if !same || pieces[0].digits && len(canonical) < fewestAlike {
 			continue
 		}
-		if !slices.ContainsFunc(w.mets, func(o met) bool { return int(o.from) == from && int(o.to) == from+len(pieces) && o.agreement == strict }) {
+		if !slices.ContainsFunc(w.mets, func(o met) bool {
+			return int(o.from) == from && int(o.to) == from+len(pieces) &&
+				o.agreement == strict
+		}) {
 			m.among = withGone
 			return true
 		}
@@ -131,7 +135,8 @@ func (ix *Index) otherOf(w *hand, i int, path string, tokens []names.Token, at i
 	byPlus := names.Added(path, tokens[at])
 	// Another key that is met there says enough, unless what stands there is longer, and as long as this one.
 	for k := range w.mets {
-		if o := &w.mets[k]; k != i && int(o.from) == at && o.agreement == strict && ix.keys[o.key].owner != ix.keys[m.key].owner && ix.keys[o.key].telling &&
+		if o := &w.mets[k]; k != i && int(o.from) == at && o.agreement == strict && ix.keys[o.key].owner != ix.keys[m.key].owner &&
+			ix.keys[o.key].telling &&
 			(o.to-o.from >= m.to-m.from || !ix.looksLike(&m, tokens[at:], false, byPlus, lexicon)) {
 			return
 		}
@@ -222,7 +227,8 @@ func rangeEnd(path string, tokens []names.Token, m *met, lexicon names.Lexicon) 
 		return 0
 	}
 	last := tokens[at]
-	if len(first.Folded) != len(last.Folded) || len(first.Folded) < 2 || len(first.Folded) > 4 || first.Folded[0] == '0' || last.Folded <= first.Folded {
+	if len(first.Folded) != len(last.Folded) || len(first.Folded) < 2 || len(first.Folded) > 4 || first.Folded[0] == '0' ||
+		last.Folded <= first.Folded {
 		return 0
 	}
 	if word {
@@ -248,7 +254,8 @@ func (ix *Index) rangeOf(w *hand, i int, path string, tokens []names.Token, end 
 	m := w.mets[i]
 	begin := tokens[m.from : m.to-1]
 	other := ix.called(begin, tokens[end:end+1], ix.keys[m.key].field)
-	if other < 0 && strings.TrimSpace(path[tokens[m.to-1].Span.End:tokens[end].Span.Start]) == "-" && !ix.soldBetween(begin, tokens[m.to-1], tokens[end], ix.keys[m.key].field) {
+	if other < 0 && strings.TrimSpace(path[tokens[m.to-1].Span.End:tokens[end].Span.Start]) == "-" &&
+		!ix.soldBetween(begin, tokens[m.to-1], tokens[end], ix.keys[m.key].field) {
 		return
 	}
 	w.mets[i].among = inRange

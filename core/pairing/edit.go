@@ -69,7 +69,8 @@ func difference(name, key string) string {
 	for end < len(name)-from && end < len(key)-from && name[len(name)-1-end] == key[len(key)-1-end] {
 		end++
 	}
-	has, wants := strings.ToUpper(strings.ToValidUTF8(name[from:len(name)-end], "")), strings.ToUpper(strings.ToValidUTF8(key[from:len(key)-end], ""))
+	has, wants := strings.ToUpper(strings.ToValidUTF8(name[from:len(name)-end], "")),
+		strings.ToUpper(strings.ToValidUTF8(key[from:len(key)-end], ""))
 	switch {
 	case has == "":
 		return "“" + wants + "” is missing"

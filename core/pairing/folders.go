@@ -28,7 +28,7 @@ func (ix *Index) readFolders(w *hand, n names.Name, own []names.Token, lexicon n
 	var below uint64 // of the words of the folders nearer than the one that is read
 	belowWord := uint32(0)
 	for i, at := range folders {
-		if level++; level == deepest {
+		if level++; level == deepest || len(w.mets) > maxMets {
 			break
 		}
 		w.folder = names.AppendTokens(w.folder[:0], n.Path[at.Start:at.End], at.Start)
@@ -48,7 +48,8 @@ func (ix *Index) readFolders(w *hand, n names.Name, own []names.Token, lexicon n
 			m.fit, m.number, m.notation, m.rest, m.among = byFolder, int16(tail.Number), tail.Notation, rest, alone
 			m.numberOnly = numberOnly
 			m.below, m.belowWord = below, belowWord
-			if isYear(text(i)) && isMonth(text(i-1)) || isMonth(text(i)) && isYear(text(i+1)) || len(text(i)) <= 2 && isMonth(text(i+1)) && isYear(text(i+2)) {
+			if isYear(text(i)) && isMonth(text(i-1)) || isMonth(text(i)) && isYear(text(i+1)) || len(text(i)) <= 2 && isMonth(text(i+1)) &&
+				isYear(text(i+2)) {
 				m.sense, m.all = names.Date, false // folders by year, month and day
 			}
 			if !whole {
@@ -75,7 +76,8 @@ func (ix *Index) readFolders(w *hand, n names.Name, own []names.Token, lexicon n
 
 // isCardFolder reports whether a folder is called as on a camera's card: 100CANON, DCIM (DCF version 2.0, section 3.2.2, from memory).
 func isCardFolder(tokens []names.Token) bool {
-	return len(tokens) == 1 && tokens[0].Folded == "dcim" || len(tokens) == 2 && tokens[0].Digits && len(tokens[0].Folded) == 3 && len(tokens[1].Folded) == 5
+	return len(tokens) == 1 && tokens[0].Folded == "dcim" || len(tokens) == 2 && tokens[0].Digits && len(tokens[0].Folded) == 3 &&
+		len(tokens[1].Folded) == 5
 }
 
 func isMonth(folder string) bool {

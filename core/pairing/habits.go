@@ -100,7 +100,8 @@ func (s *Study) infer() {
 	lowest := make([]int32, len(s.index.owners)) // plus one; 0 where there is none
 	parts := make([]noticed, cores.Count())
 	cores.Share(len(s.files), func(w, from, to int) {
-		parts[w] = noticed{heads: beside{}, rests: beside{}, belows: beside{}, inFolderOf: beside{}, levels: map[int8]int{}, byCell: make([]int, len(s.index.fields)*len(Fits))}
+		parts[w] = noticed{heads: beside{}, rests: beside{}, belows: beside{}, inFolderOf: beside{}, levels: map[int8]int{}, byCell: make([]int,
+			len(s.index.fields)*len(Fits))}
 		for i := from; i < to; i++ {
 			s.notice(&parts[w], i, lowest)
 		}
@@ -129,7 +130,8 @@ func (s *Study) notice(seen *noticed, file int, lowest []int32) {
 		seen.levels[m.level]++
 		seen.belows.put(m.below, owner, file, path, s.index.kin().tellsApart(m.belowWord))
 	case s.index.keys[m.key].telling && !m.glued: // what stands beside a mere word is a phrase
-		seen.heads.put(m.head, owner, file, path, m.headWord != 0 && (s.index.kin().starts[m.headWord] >= fewest || s.index.kin().tellsApart(m.headWord)))
+		seen.heads.put(m.head, owner, file, path, m.headWord != 0 && (s.index.kin().starts[m.headWord] >= fewest ||
+			s.index.kin().tellsApart(m.headWord)))
 		seen.rests.put(m.rest, owner, file, path, s.index.kin().tellsApart(m.nextWord))
 		for j := range mets {
 			// A number below a folder is that folder's, however many are somebody's key.
@@ -195,7 +197,8 @@ func (b beside) add(o beside) {
 
 // conclude makes habits of what was noticed.
 func (s *Study) conclude(seen *noticed, lowest []int32) {
-	heads, rests, inFolderOf, notations, levels, byCell, total := seen.heads, seen.rests, seen.inFolderOf, seen.notations, seen.levels, seen.byCell, seen.total
+	heads, rests, inFolderOf, notations, levels, byCell, total := seen.heads, seen.rests, seen.inFolderOf, seen.notations, seen.levels,
+		seen.byCell, seen.total
 	type cell struct {
 		field uint8
 		fit   Fit
@@ -244,7 +247,8 @@ func (s *Study) conclude(seen *noticed, lowest []int32) {
 		state(NumberStart, numbered, "Pictures are numbered %s, from %d on.", usual(notations[:]), start)
 	}
 	if level, count := most(levels); count > 0 {
-		state(FolderLevel, count, "%s is the key.", [...]string{"The name", "The folder a file is in", "The folder above a file’s own"}[min(int(level), 2)])
+		state(FolderLevel, count, "%s is the key.", [...]string{"The name", "The folder a file is in",
+			"The folder above a file’s own"}[min(int(level), 2)])
 	}
 	cells := map[cell]int{}
 	for i, count := range byCell {
@@ -292,7 +296,8 @@ func most[K comparable](counts map[K]int) (best K, count int) {
 	return best, count
 }
 
-var fitWords = map[Fit]string{Whole: "as the whole name", Within: "within the name", Part: "in part", Folder: "as a folder", Words: "by its words", Near: "nearly"}
+var fitWords = map[Fit]string{Whole: "as the whole name", Within: "within the name", Part: "in part", Folder: "as a folder",
+	Words: "by its words", Near: "nearly"}
 
 // fieldName is what people call a key.
 func fieldName(f Field) string {

@@ -54,7 +54,8 @@ func (s *Study) judge(mets []met, allowed *allowance) verdict {
 		// K-100/2.jpg is rather a number of K-100 than K-100-2.
 		for _, f := range inFolder {
 			if f.numberOnly && f.head == 0 && s.index.keys[f.key].telling && s.owner(f) != s.owner(best) {
-				return verdict{grade: Contested, best: f, rivals: []*met{best}, doubt: "It reads as a number of the folder’s product, or as a key of both."}
+				return verdict{grade: Contested, best: f, rivals: []*met{best},
+					doubt: "It reads as a number of the folder’s product, or as a key of both."}
 			}
 		}
 	}
@@ -87,7 +88,8 @@ func (s *Study) insideAcross(m *met, mets []met, allowed *allowance) bool {
 		if m.numberOnly && o.level == 0 {
 			continue // the number may be the folder's after all
 		}
-		if o.across && o != m && o.start <= m.start && m.end <= o.end && o.end-o.start > m.end-m.start && allowed.met(s.index.keys[o.key].field, byFolder) {
+		if o.across && o != m && o.start <= m.start && m.end <= o.end && o.end-o.start > m.end-m.start &&
+			allowed.met(s.index.keys[o.key].field, byFolder) {
 			return true
 		}
 	}
@@ -268,7 +270,8 @@ func (s *Study) besideFolder(v verdict, inFolder []*met) verdict {
 	for _, f := range inFolder {
 		fk := &s.index.keys[f.key]
 		under := f.numberOnly && key.numeric && best.fit == byWhole // a mere number below a folder
-		if f.head != 0 || !fk.telling && !under || s.index.fields[fk.field] == Title || f.sense != names.NoSense && !(under && f.sense == names.Year) || s.owner(f) == s.owner(best) || s.related(f, best) {
+		dated := f.sense != names.NoSense && !(under && f.sense == names.Year)
+		if f.head != 0 || dated || !fk.telling && !under || s.index.fields[fk.field] == Title || s.owner(f) == s.owner(best) || s.related(f, best) {
 			continue
 		}
 		// A number below a folder that is a key is the number of that owner's picture; one of three digits may be either.
@@ -276,7 +279,8 @@ func (s *Study) besideFolder(v verdict, inFolder []*met) verdict {
 			if key.length < 3 {
 				return s.judgeFolder(inFolder)
 			}
-			return verdict{grade: Contested, best: f, rivals: []*met{best}, doubt: "The name is a number of the folder’s product, and somebody’s key."}
+			return verdict{grade: Contested, best: f, rivals: []*met{best},
+				doubt: "The name is a number of the folder’s product, and somebody’s key."}
 		}
 		if v.grade == Sure && !s.habits.containers[s.owner(f)] {
 			return verdict{grade: Contested, best: best, rivals: []*met{f}, doubt: "The name says one owner and its folder another."}

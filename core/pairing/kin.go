@@ -23,7 +23,8 @@ type kin struct {
 const fewest = 3
 
 func newKin() kin {
-	return kin{map[uint32]struct{}{}, map[uint64]int32{}, map[uint32]int32{}, map[uint32]int32{}, map[uint64]int32{}, map[uint32]struct{}{}, fewest}
+	return kin{map[uint32]struct{}{}, map[uint64]int32{}, map[uint32]int32{}, map[uint32]int32{}, map[uint64]int32{}, map[uint32]struct{}{},
+		fewest}
 }
 
 func (ix *Index) findKin() *kin {

@@ -80,7 +80,8 @@ func (s *Study) variantNamed(n names.Name, m *met, r Reading) (candidate, bool) 
 	var beside []string
 	say := func(tokens []names.Token) {
 		for _, token := range tokens {
-			if (int(m.end) <= token.Span.Start || token.Span.End <= int(m.start)) && len(o.having[token.Folded]) > 0 && !slices.Contains(beside, token.Folded) {
+			if (int(m.end) <= token.Span.Start || token.Span.End <= int(m.start)) && len(o.having[token.Folded]) > 0 &&
+				!slices.Contains(beside, token.Folded) {
 				beside = append(beside, token.Folded)
 			}
 		}

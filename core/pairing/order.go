@@ -22,7 +22,8 @@ type Placed struct {
 
 // roleOrder is how pictures of one owner follow each other where numbers don't say. Common practice, no
 // source.
-var roleOrder = map[string]int{"main": 0, "front": 1, "": 2, "back": 3, "side": 4, "top": 5, "bottom": 6, "inside": 7, "detail": 8, "lifestyle": 9, "packed": 10}
+var roleOrder = map[string]int{"main": 0, "front": 1, "": 2, "back": 3, "side": 4, "top": 5, "bottom": 6, "inside": 7, "detail": 8,
+	"lifestyle": 9, "packed": 10}
 
 // roleRank is a role's place in that order; one that the table does not know comes last.
 func roleRank(role string) int {

@@ -153,7 +153,8 @@ func (s *Study) nearMisses(n names.Name, run run, known []uint8, allowed *allowa
 	// A word that other keys end in tells this one apart from the key: XS is no slip of S.
 	last := n.Tokens[run.to-1]
 	parting := !last.Digits && s.index.kin().ends[hashWord(last.Folded)] >= fewest
-	of := &missing{run, names.Span{Start: n.Tokens[run.from].Span.Start, End: n.Tokens[run.to-1].Span.End}, s.lexicon.ReadTail(n.Path, n.Tokens[run.to:])}
+	of := &missing{run, names.Span{Start: n.Tokens[run.from].Span.Start, End: n.Tokens[run.to-1].Span.End}, s.lexicon.ReadTail(n.Path,
+		n.Tokens[run.to:])}
 	var parts []*nearMiss
 	for i := range run.unit.found {
 		m := &run.unit.found[i]
@@ -163,7 +164,8 @@ func (s *Study) nearMisses(n names.Name, run run, known []uint8, allowed *allowa
 		case m.how == partOf:
 			parts = append(parts, m)
 		default:
-			likely := m.likely && !sibling && !(parting && m.how == bySlips && (!s.index.endsIn(key, last.Folded) || s.index.called(n.Tokens[run.from:run.to-1], nil, key.field) >= 0))
+			likely := m.likely && !sibling && !(parting && m.how == bySlips && (!s.index.endsIn(key, last.Folded) ||
+				s.index.called(n.Tokens[run.from:run.to-1], nil, key.field) >= 0))
 			found.add(candidate{owner: key.owner, likely: likely, score: float64(m.score) - .02*float64(run.from), miss: m, of: of})
 		}
 	}
@@ -196,7 +198,8 @@ func (s *Study) nearMisses(n names.Name, run run, known []uint8, allowed *allowa
 	if family && !one {
 		r := s.readMiss(parts[0], of)
 		r.Owner, r.KeySpan, r.Score = s.index.owners[product].ID, names.Span{}, .72
-		found.add(candidate{owner: product, likely: enough, score: r.Score, doubt: "The keys it is a part of are all of this product.", reading: &r})
+		found.add(candidate{owner: product, likely: enough, score: r.Score, doubt: "The keys it is a part of are all of this product.",
+			reading: &r})
 	}
 	score := .7
 	if !one {
@@ -248,7 +251,8 @@ func (s *Study) read(c *candidate) Reading {
 func (s *Study) readMiss(m *nearMiss, of *missing) Reading {
 	key := &s.index.keys[m.key]
 	text := s.index.text(m.key)
-	r := Reading{Owner: s.index.owners[key.owner].ID, Field: s.index.fields[key.field], Key: text, Fit: Fits[m.way()], Number: numberOf(of.tail.Number), Role: of.tail.Role,
+	r := Reading{Owner: s.index.owners[key.owner].ID, Field: s.index.fields[key.field], Key: text, Fit: Fits[m.way()],
+		Number: numberOf(of.tail.Number), Role: of.tail.Role,
 		NameSpan: of.span, KeySpan: names.Span{Start: 0, End: len(text)}}
 	if m.how == partOf {
 		tokens := names.Tokens(text, 0)
@@ -257,7 +261,8 @@ func (s *Study) readMiss(m *nearMiss, of *missing) Reading {
 		return r
 	}
 	r.Differs = s.index.differs(of.unit, m)
-	if letter := strings.TrimPrefix(of.unit.canonical, string(s.index.canonical(key))); len(letter) == 1 && of.tail.Number == names.NoNumber && 'a' <= letter[0] && letter[0] <= 'z' {
+	if letter := strings.TrimPrefix(of.unit.canonical, string(s.index.canonical(key))); len(letter) == 1 &&
+		of.tail.Number == names.NoNumber && 'a' <= letter[0] && letter[0] <= 'z' {
 		r.Number = numberOf(int(letter[0]-'a') + 1) // a letter right behind a key that ends in letters
 	}
 	return r

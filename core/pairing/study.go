@@ -124,7 +124,8 @@ func (s *Study) claim(file int, v *verdict, first *Reading) Claim {
 			r.Score = 1 - .05*float64(i+1)
 			c.Candidates = append(c.Candidates, r)
 		}
-		if v.rivals[0].from == v.best.from && v.rivals[0].to == v.best.to && v.rivals[0].agreement == v.best.agreement && v.rivals[0].level == v.best.level {
+		if v.rivals[0].from == v.best.from && v.rivals[0].to == v.best.to && v.rivals[0].agreement == v.best.agreement &&
+			v.rivals[0].level == v.best.level {
 			c.Doubt = ""
 			c.Why = sameKey(1 + len(v.rivals) + s.index.leftOut(v))
 		}

@@ -1,6 +1,8 @@
 package pairing
 
 import (
+	"math"
+
 	"ambrosa/core/cores"
 	"ambrosa/core/names"
 )
@@ -10,6 +12,7 @@ import (
 type Weighed struct {
 	study   *Study
 	allowed *allowance
+	sure    []uint8         // by file: which of its mets is sure without a doubt, plus one; 0 where that is not known
 	kept    map[int32]Claim // what is said of the files in which no key stands for sure, unless there are too many of them
 }
 
@@ -18,15 +21,19 @@ const keptAtMost = 50_000
 
 // Weigh weighs every file and looks for what the names without a key may mean.
 func (s *Study) Weigh(choice Choice) *Weighed {
-	w := &Weighed{study: s, allowed: s.allow(choice)}
+	w := &Weighed{study: s, allowed: s.allow(choice), sure: make([]uint8, len(s.files))}
 	parts := make([][]int32, cores.Count())
 	cores.Share(len(s.files), func(core, from, to int) {
 		for i := from; i < to; i++ {
 			if s.skip[i] {
 				continue
 			}
-			if v := w.judge(i); v.grade == "" || v.open {
+			v := w.judge(i)
+			switch {
+			case v.grade == "" || v.open:
 				parts[core] = append(parts[core], int32(i))
+			case v.grade == Sure && v.doubt == "":
+				w.sure[i] = placeOf(v.best, s.met(i))
 			}
 		}
 	})
@@ -50,6 +57,16 @@ func (s *Study) Weigh(choice Choice) *Weighed {
 		w.kept[file] = claims[i]
 	}
 	return w
+}
+
+// placeOf is which of some mets one is, plus one; 0 where it is too far behind to be told.
+func placeOf(best *met, mets []met) uint8 {
+	for i := range min(len(mets), math.MaxUint8) {
+		if &mets[i] == best {
+			return uint8(i + 1)
+		}
+	}
+	return 0
 }
 
 // Each calls use with the claims of the files from one to another, in their order. A claim stands until the next; another
@@ -110,6 +127,9 @@ func (w *Weighed) placing(working *settling, file int) placing {
 
 // judge judges one name.
 func (w *Weighed) judge(file int) (v verdict) {
+	if at := w.sure[file]; at > 0 {
+		return verdict{grade: Sure, best: &w.study.met(file)[at-1]}
+	}
 	defer func() {
 		if recover() != nil {
 			w.study.failed.Store(int32(file), true)

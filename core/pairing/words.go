@@ -174,7 +174,8 @@ func (y *tally) count(t *titles, words []int32) {
 // each name, whatever the ladder.
 func (s *Study) words(working *settling, file int, n names.Name, v *verdict, known []uint8, allowed *allowance, found *candidates) {
 	field := slices.Index(s.index.fields, Title)
-	if field < 0 || !allowed.met(uint8(field), byWords) || slices.Contains(known, uint8(field)) || v.best != nil && s.index.fields[s.index.keys[v.best.key].field] != Title {
+	if field < 0 || !allowed.met(uint8(field), byWords) || slices.Contains(known, uint8(field)) || v.best != nil &&
+		s.index.fields[s.index.keys[v.best.key].field] != Title {
 		return
 	}
 	t := s.index.titles()

@@ -69,7 +69,10 @@ var noRoomPause = 20 * time.Second
 // Register registers a gatherer's work.
 func (g *Gatherer) Register() {
 	g.Jobs.Register(jobs.Kind{Name: Work, Unit: "files", Workers: 1, Work: g.TakeIn, Trouble: meaning, Topic: "delivery"})
-	g.Jobs.Register(jobs.Kind{Name: Clearing, Every: 24 * time.Hour, Work: func(ctx context.Context, _ int64) error { return g.CleanFolder(ctx) }})
+	g.Jobs.Register(jobs.Kind{Name: Clearing, Every: 24 * time.Hour, Work: func(ctx context.Context,
+		_ int64) error {
+		return g.CleanFolder(ctx)
+	}})
 }
 
 // meaning says what an error of taking in means to the user. Of others the log tells, as they may name what is the server's.
@@ -127,7 +130,8 @@ func (g *Gatherer) Announce(ctx context.Context, delivery, person int64, path st
 		if state != "open" {
 			return ErrNotOpen
 		}
-		return q.AddUpload(ctx, query.AddUploadParams{ID: name, DeliveryID: delivery, Path: path, Bytes: bytes, Entries: entries, CreatedBy: person})
+		return q.AddUpload(ctx, query.AddUploadParams{ID: name, DeliveryID: delivery, Path: path, Bytes: bytes, Entries: entries,
+			CreatedBy: person})
 	})
 }
 
@@ -241,7 +245,8 @@ func (g *Gatherer) Reopen(ctx context.Context, delivery int64) error {
 				return err
 			}
 		}
-		if err := q.SetDeliveryOpen(ctx, query.SetDeliveryOpenParams{ID: delivery, Open: true, Note: "Its bytes were lost on the server. Send the same files again."}); err != nil {
+		if err := q.SetDeliveryOpen(ctx, query.SetDeliveryOpenParams{ID: delivery, Open: true,
+			Note: "Its bytes were lost on the server. Send the same files again."}); err != nil {
 			return err
 		}
 		if err := q.DropJob(ctx, query.DropJobParams{Kind: Work, Subject: delivery}); err != nil {

@@ -136,7 +136,8 @@ func (g *Gatherer) finish(ctx context.Context, delivery int64, uploads []query.U
 	}
 	var notes []string
 	for _, s := range same {
-		notes = append(notes, fmt.Sprintf("%s is the same archive, byte for byte, as one in “%s” of %s.", s.Path, s.Title, s.CreatedAt.Format("2 January 2006")))
+		notes = append(notes, fmt.Sprintf("%s is the same archive, byte for byte, as one in “%s” of %s.", s.Path, s.Title,
+			s.CreatedAt.Format("2 January 2006")))
 	}
 	err = g.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
 		if err := q.SetDeliveryNote(ctx, query.SetDeliveryNoteParams{ID: delivery, Note: strings.Join(notes, " ")}); err != nil {

@@ -143,8 +143,10 @@ func (j *Jobs) Resume(ctx context.Context, q *query.Queries, tx pgx.Tx, kind str
 
 // Step ends one step of a job's work, in the step's own transaction: how much is done of how much, and bytes more. ErrStopped,
 // with the step kept, where somebody asked it to stop.
-func (j *Jobs) Step(ctx context.Context, q *query.Queries, tx pgx.Tx, kind string, subject, done, total, bytes int64) (stop bool, err error) {
-	if err := q.SetJobProgress(ctx, query.SetJobProgressParams{Kind: kind, Subject: subject, Done: done, Total: total, MoreBytes: bytes}); err != nil {
+func (j *Jobs) Step(ctx context.Context, q *query.Queries, tx pgx.Tx, kind string, subject, done, total, bytes int64) (stop bool,
+	err error) {
+	if err := q.SetJobProgress(ctx, query.SetJobProgressParams{Kind: kind, Subject: subject, Done: done, Total: total,
+		MoreBytes: bytes}); err != nil {
 		return false, err
 	}
 	moved, err := q.MoveJob(ctx, query.MoveJobParams{Kind: kind, Subject: subject, Next: string(Stopped), Now: []string{string(Stopping)}})

@@ -190,7 +190,8 @@ func TestTrouble(t *testing.T) {
 	}
 	defer c.start(t)()
 	c.ask(t, 1, 5)
-	if j := c.until(t, 1, func(j query.Job) bool { return j.Note != "" }); j.State != string(Waiting) || j.Done != 3 || !strings.HasPrefix(j.Note, "It goes wrong. It is tried again at") {
+	if j := c.until(t, 1, func(j query.Job) bool { return j.Note != "" }); j.State != string(Waiting) || j.Done != 3 ||
+		!strings.HasPrefix(j.Note, "It goes wrong. It is tried again at") {
 		t.Errorf("after an error: %+v", j)
 	}
 	if j := c.until(t, 1, in(Done)); j.Done != 5 || j.Note != "" {

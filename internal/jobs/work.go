@@ -43,7 +43,8 @@ func (j *Jobs) Start(ctx context.Context) error {
 	for name, kind := range j.kinds {
 		queues[name] = river.QueueConfig{MaxWorkers: kind.Workers}
 	}
-	client, err := river.NewClient(riverpgxv5.New(j.Store.Pool), &river.Config{Queues: queues, Workers: workers, Logger: slog.New(slog.DiscardHandler), FetchPollInterval: time.Second})
+	client, err := river.NewClient(riverpgxv5.New(j.Store.Pool), &river.Config{Queues: queues, Workers: workers,
+		Logger: slog.New(slog.DiscardHandler), FetchPollInterval: time.Second})
 	if err != nil {
 		return err
 	}
