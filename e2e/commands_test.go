@@ -2,6 +2,9 @@ package e2e
 
 import (
 	"bytes"
+	"io"
+	"net/http"
+	"net/http/httptest"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -89,6 +92,18 @@ func TestCatalogueCommand(t *testing.T) {
 	}
 	if out, _, code := command(t, nil, "", "catalogue", "import", table, "--as", "mo", "--data", data); code != 0 || !strings.Contains(out, "Everything already stands") {
 		t.Errorf("nothing to do: exit %d, %q", code, out)
+	}
+	// A table at an address comes through the door for what is outside: not from this machine, unless the operator allows it.
+	there := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) { io.WriteString(w, "sku,title\nK4,Four\n") }))
+	defer there.Close()
+	address := there.URL + "/products.csv?key=hush"
+	if _, complaints, code := command(t, nil, "", "catalogue", "import", address, "--as", "mo", "--data", data); code != 2 ||
+		!strings.Contains(complaints, "AMBROSA_ALLOW_NETWORKS") || strings.Contains(complaints, "hush") {
+		t.Errorf("an address of this machine: exit %d, %q", code, complaints)
+	}
+	if out, complaints, code := command(t, nil, "", "catalogue", "import", address, "--as", "mo", "--data", data, "--allow-networks", "127.0.0.1"); code != 0 ||
+		!strings.HasPrefix(out, "1 changes made") {
+		t.Errorf("allowed: exit %d, %q, %q", code, out, complaints)
 	}
 	for _, bad := range []string{"", "a,b\n1,2\n"} {
 		if err := os.WriteFile(table, []byte(bad), 0o600); err != nil {

@@ -4,10 +4,14 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"os"
+	"path"
 	"path/filepath"
+	"strings"
 
 	"ambrosa/core/catalogue"
+	"ambrosa/internal/fetch"
 	"ambrosa/internal/people"
 	"ambrosa/internal/runs"
 	"ambrosa/internal/service"
@@ -20,16 +24,16 @@ func catalogueCommand(set *settings) *cobra.Command {
 	var dry bool
 	var as string
 	load := &cobra.Command{
-		Use:   "import FILE.csv",
+		Use:   "import FILE.csv|ADDRESS",
 		Short: "Bring a products table into the catalogue; bad rows are listed, good ones go in",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			text, err := os.ReadFile(args[0])
+			name, text, err := readTable(cmd.Context(), args[0], set)
 			if err != nil {
 				return fmt.Errorf("%w: %w", errUnreadable, err)
 			}
 			return set.with(cmd.Context(), func(s *service.Service) error {
-				return load(cmd.Context(), s, as, filepath.Base(args[0]), string(text), dry)
+				return load(cmd.Context(), s, as, name, string(text), dry)
 			})
 		},
 	}
@@ -39,6 +43,25 @@ func catalogueCommand(set *settings) *cobra.Command {
 	look := &cobra.Command{Use: "catalogue", Short: "Look after the catalogue"}
 	look.AddCommand(load)
 	return look
+}
+
+// largestTable is how large a table may be that is fetched from an address.
+const largestTable = 256 << 20
+
+// readTable reads a table from a file, or from an address of the web.
+func readTable(ctx context.Context, from string, set *settings) (name string, text []byte, err error) {
+	if !strings.HasPrefix(from, "http://") && !strings.HasPrefix(from, "https://") {
+		text, err = os.ReadFile(from)
+		return filepath.Base(from), text, err
+	}
+	f := fetch.New(&fetch.Door{Allow: set.allowed}, fetch.DefaultLimits)
+	got, err := f.Get(ctx, fetch.Request{URL: from, Bytes: largestTable})
+	if err != nil {
+		return "", nil, err
+	}
+	defer got.Body.Close()
+	text, err = io.ReadAll(got.Body)
+	return path.Base(strings.TrimSuffix(got.URL, "?…")), text, err
 }
 
 func load(ctx context.Context, s *service.Service, as, name, text string, dry bool) error {

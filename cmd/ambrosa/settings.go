@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"strings"
 
+	"ambrosa/internal/fetch"
 	"ambrosa/internal/gather"
 	"ambrosa/internal/service"
 	"ambrosa/web"
@@ -21,7 +22,9 @@ type settings struct {
 	port    int
 	log     string
 	proxies []string
-	wrong   []string // environment variables that say nothing usable
+	allow   []string
+	allowed []netip.Prefix // networks that addresses from outside may lead to all the same
+	wrong   []string       // environment variables that say nothing usable
 }
 
 func (s *settings) flags(f *pflag.FlagSet) {
@@ -33,6 +36,7 @@ func (s *settings) flags(f *pflag.FlagSet) {
 	f.IntVar(&s.port, "port", envInt(s, "PORT", 8080), "port to listen on")
 	f.BoolVar(&s.Secure, "secure", env("AMBROSA_SECURE", "") != "", "the address before it is https: keep cookies to it")
 	f.StringSliceVar(&s.proxies, "trusted-proxies", envList("AMBROSA_TRUSTED_PROXIES"), "networks of proxies whose X-Forwarded-For counts, such as 10.0.0.0/8")
+	f.StringSliceVar(&s.allow, "allow-networks", envList("AMBROSA_ALLOW_NETWORKS"), "networks of this site that addresses from outside may lead to, such as 10.0.0.0/8")
 	f.StringVar(&s.log, "log", env("AMBROSA_LOG", "info"), "what is logged: debug (every request), info, warn or error")
 	d := gather.DefaultLimits
 	f.IntVar(&s.Limits.Entries, "max-entries", envInt(s, "AMBROSA_MAX_ENTRIES", d.Entries), "files in one archive")
@@ -52,16 +56,13 @@ func (s *settings) check() error {
 	if s.port < 0 || s.port > 65535 {
 		return usage("there is no port %d", s.port)
 	}
-	for _, text := range s.proxies {
-		network, err := netip.ParsePrefix(strings.TrimSpace(text))
-		if err != nil {
-			one, err := netip.ParseAddr(strings.TrimSpace(text))
-			if err != nil {
-				return usage("trusted proxies: %q is no network, such as 10.0.0.0/8, and no address", text)
-			}
-			network = netip.PrefixFrom(one, one.BitLen())
-		}
-		s.Proxies = append(s.Proxies, network)
+	proxies, err := fetch.ParseNetworks(s.proxies)
+	if err != nil {
+		return usage("trusted proxies: %v", err)
+	}
+	s.Proxies = proxies
+	if s.allowed, err = fetch.ParseNetworks(s.allow); err != nil {
+		return usage("allowed networks: %v", err)
 	}
 	return setLog(s.log)
 }
