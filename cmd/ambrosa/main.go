@@ -24,7 +24,8 @@ func main() {
 	set := &settings{}
 	set.flags(root.PersistentFlags())
 	root.PersistentPreRunE = func(*cobra.Command, []string) error { return set.check() }
-	root.AddCommand(serveCommand(set), demoCommand(set), userCommand(set), catalogueCommand(set), openapiCommand(), resetCommand(set), pairCommand())
+	root.AddCommand(serveCommand(set), demoCommand(set), userCommand(set), catalogueCommand(set), openapiCommand(), resetCommand(set), pairCommand(),
+		backupCommand(set), restoreCommand(set))
 	strict(root)
 	err := root.ExecuteContext(ctx)
 	if err != nil && strings.HasPrefix(err.Error(), "required flag") { // the library has no type for it

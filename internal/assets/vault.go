@@ -103,6 +103,26 @@ func (v *Vault) Open(ctx context.Context, key string) (r io.ReadCloser, size int
 	return reader, reader.Size(), nil
 }
 
+// Each calls use with every key under which a picture or a derivative lies, and its size in bytes.
+func (v *Vault) Each(ctx context.Context, use func(key string, size int64) error) error {
+	for _, part := range []string{"original/", "derived/"} {
+		list := v.bucket.List(&blob.ListOptions{Prefix: part})
+		for {
+			object, err := list.Next(ctx)
+			if err == io.EOF {
+				break
+			}
+			if err != nil {
+				return unwell(err)
+			}
+			if err := use(object.Key, object.Size); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
 // Has reports whether a picture's own bytes and its large derivative lie here; sha as bytes. It asks twice.
 func (v *Vault) Has(ctx context.Context, sha []byte) (bool, error) {
 	name := hex.EncodeToString(sha)

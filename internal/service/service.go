@@ -42,6 +42,7 @@ type Settings struct {
 
 // Service is everything but the listening.
 type Service struct {
+	Database string // its address
 	Store    *store.Store
 	requests *store.Store // the same, over connections kept for requests
 	Vault    *assets.Vault
@@ -89,6 +90,7 @@ func (s *Service) open(ctx context.Context) (err error) {
 	if s.Vault, err = assets.OpenVault(ctx, pictures); err != nil {
 		return err
 	}
+	s.Database = url
 	if s.Store, err = store.Open(ctx, url); err != nil {
 		return err
 	}

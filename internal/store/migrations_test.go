@@ -2,8 +2,10 @@ package store_test
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
+	"strings"
 	"testing"
 
 	"ambrosa/internal/store"
@@ -106,5 +108,18 @@ func TestJobsOfEarlierSchema(t *testing.T) {
 	}
 	if now := told(runs); !slices.Equal(now, hadRuns) {
 		t.Errorf("runs taken back:\n%v, had\n%v", fmt.Sprint(now), hadRuns)
+	}
+}
+
+// What a newer version has worked with is left alone.
+func TestNewerSchema(t *testing.T) {
+	ctx, end := context.WithCancel(context.Background())
+	defer end()
+	s, _ := storetest.New(t)
+	if _, err := s.Pool.Exec(ctx, "INSERT INTO goose_db_version (version_id, is_applied) VALUES (99999, true)"); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := store.Open(ctx, s.Pool.Config().ConnString()); !errors.Is(err, store.ErrNewer) || !strings.Contains(err.Error(), "99999") {
+		t.Errorf("%v", err)
 	}
 }

@@ -24,6 +24,9 @@ import (
 //go:embed migrations/*.sql
 var migrations embed.FS
 
+// ErrNewer is returned for a database that a newer version of the program has worked with.
+var ErrNewer = errors.New("a newer version of the program has worked with this data; use that one, or restore a backup")
+
 // Store is a pool of connections and this process's place among those that share the database.
 type Store struct {
 	*query.Queries
@@ -129,6 +132,13 @@ func (s *Store) migrate(ctx context.Context) error {
 		provider, err := goose.NewProvider(goose.DialectPostgres, db, subdir())
 		if err != nil {
 			return err
+		}
+		sources := provider.ListSources()
+		known := sources[len(sources)-1].Version
+		if stands, err := provider.GetDBVersion(ctx); err != nil {
+			return fmt.Errorf("reading the version of the schema: %w", err)
+		} else if stands > known {
+			return fmt.Errorf("%w: it is at %d, this program knows %d", ErrNewer, stands, known)
 		}
 		if _, err := provider.Up(ctx); err != nil {
 			return fmt.Errorf("bringing the schema up to date: %w", err)
