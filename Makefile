@@ -4,6 +4,7 @@ SHELL := /bin/bash
 PORT ?= 8080
 DATA ?= demo-data
 TOOLS := bin/tools
+VERSION := $(shell git describe --tags --always --dirty 2>/dev/null || echo unknown)
 
 PACKAGES := postgresql libvips-dev libvips-tools chromium
 NEEDED := $(shell ls /usr/lib/postgresql/*/bin/postgres >/dev/null 2>&1 || echo postgresql) \
@@ -11,7 +12,7 @@ NEEDED := $(shell ls /usr/lib/postgresql/*/bin/postgres >/dev/null 2>&1 || echo 
 	$(shell command -v vipsthumbnail >/dev/null || echo libvips-tools) \
 	$(shell command -v chromium >/dev/null || echo chromium)
 
-.PHONY: help demo demo-reset build test lint prove bench screenshots generate system clean
+.PHONY: help demo demo-reset build test lint prove bench screenshots release generate system clean
 
 help: ## Say what there is
 	@grep -hE '^[a-z-]+:.*## ' $(MAKEFILE_LIST) | sed -E 's/:.*## /\t/' | expand -t 14
@@ -58,6 +59,12 @@ bench: build ## Measure what the README promises; against psql, vipsthumbnail an
 screenshots: build ## Draw docs/screenshots anew from the demo world
 	@AMBROSA_SCREENSHOTS=$(CURDIR)/docs/screenshots go test -count=1 -run TestScreenshots -v -timeout 10m ./e2e/
 
+release: build ## Pack the program for another machine: bin/ambrosa-VERSION-linux-ARCH.tar.gz
+	@rm -f bin/ambrosa && $(MAKE) --no-print-directory bin/ambrosa
+	@name=ambrosa-$(VERSION)-linux-$$(go env GOARCH); \
+	tar --create --gzip --file bin/$$name.tar.gz --owner=0 --group=0 --transform "s,^,$$name/," bin/ambrosa packaging Dockerfile README.md docs/architecture.md docs/measured.md; \
+	echo bin/$$name.tar.gz
+
 generate: ## Make the queries' Go code anew from internal/store/queries
 	@mkdir -p $(TOOLS) && cd tools && CGO_ENABLED=0 go build -o ../$(TOOLS)/ github.com/sqlc-dev/sqlc/cmd/sqlc
 	@$(TOOLS)/sqlc generate
@@ -92,4 +99,4 @@ web/dist/index.html: web/src/api/schema.d.ts $(shell find web/src web/public web
 	@touch web/dist/.gitkeep $@
 
 bin/ambrosa: web/dist/index.html $(GO_FILES)
-	@go build -o $@ ./cmd/ambrosa
+	@go build -ldflags "-X main.version=$(VERSION)" -o $@ ./cmd/ambrosa

@@ -93,6 +93,9 @@ func TestCatalogueCommand(t *testing.T) {
 	if out, _, code := command(t, nil, "", "catalogue", "import", table, "--as", "mo", "--data", data); code != 0 || !strings.Contains(out, "Everything already stands") {
 		t.Errorf("nothing to do: exit %d, %q", code, out)
 	}
+	if out, _, code := command(t, nil, "", "version"); code != 0 || !strings.HasPrefix(out, `{"version":"`) {
+		t.Errorf("version: exit %d, %q", code, out)
+	}
 	// A table at an address comes through the door for what is outside: not from this machine, unless the operator allows it.
 	there := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) { io.WriteString(w, "sku,title\nK4,Four\n") }))
 	defer there.Close()

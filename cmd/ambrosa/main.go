@@ -25,7 +25,7 @@ func main() {
 	set.flags(root.PersistentFlags())
 	root.PersistentPreRunE = func(*cobra.Command, []string) error { return set.check() }
 	root.AddCommand(serveCommand(set), demoCommand(set), userCommand(set), catalogueCommand(set), openapiCommand(), resetCommand(set), pairCommand(),
-		backupCommand(set), restoreCommand(set))
+		backupCommand(set), restoreCommand(set), versionCommand())
 	strict(root)
 	err := root.ExecuteContext(ctx)
 	if err != nil && strings.HasPrefix(err.Error(), "required flag") { // the library has no type for it

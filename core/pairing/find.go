@@ -35,7 +35,15 @@ func (ix *Index) findSpelled(w *hand, path string, tokens, spelled []names.Token
 	}
 	for i := range tokens {
 		own := len(w.mets)
-		for j := i; j < len(tokens) && j-i < 2*ix.longest+2; j++ {
+		begin := i
+		if len(w.borders) > 0 {
+			at := slices.IndexFunc(w.borders, func(b int) bool { return b > i })
+			if at < 0 {
+				break
+			}
+			begin = w.borders[at]
+		}
+		for j := begin; j < len(tokens) && j-i < 2*ix.longest+2; j++ {
 			from, to := w.spans[i].start, w.spans[j].end
 			if as != names.AsWritten && !spelledOtherwise(tokens[i:j+1], spelled[i:j+1]) {
 				continue // found as it is written

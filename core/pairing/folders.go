@@ -3,6 +3,7 @@ package pairing
 import (
 	"slices"
 	"strconv"
+	"sync"
 
 	"ambrosa/core/names"
 )
@@ -10,13 +11,8 @@ import (
 // readFolders appends the keys that folders are, the nearest to the file first; and those that stand in several parts of the
 // path, as a SKU with a slash in it does, or one of which a folder is the product and the next the colour.
 func (ix *Index) readFolders(w *hand, n names.Name, own []names.Token, lexicon names.Lexicon) {
-	tail := lexicon.ReadTail(n.Path, own)
-	camera := lexicon.IsCamera(n.Path, own)
-	var rest uint64
-	if !camera {
-		rest = restHash(own, tail.Rest)
-	}
-	numberOnly := !camera && len(own) > 0 && tail.Number != names.NoNumber && len(tail.Rest) == 0 && tail.Notation != names.Lettered
+	// What the file's own name says is read where a folder is a key.
+	said := sync.OnceValue(func() *ownName { return readOwn(n, own, lexicon) })
 	level := int8(0)
 	folders := slices.Collect(n.FolderSpans)
 	text := func(i int) string { // of a folder, counted from the file on
@@ -45,8 +41,9 @@ func (ix *Index) readFolders(w *hand, n names.Name, own []names.Token, lexicon n
 		kept := w.mets[:first]
 		for _, m := range w.mets[first:] {
 			whole := m.fit == byWhole
-			m.fit, m.number, m.notation, m.rest, m.among = byFolder, int16(tail.Number), tail.Notation, rest, alone
-			m.numberOnly = numberOnly
+			name := said()
+			m.fit, m.number, m.notation, m.rest, m.among = byFolder, int16(name.tail.Number), name.tail.Notation, name.rest, alone
+			m.numberOnly = name.numberOnly
 			m.below, m.belowWord = below, belowWord
 			if isYear(text(i)) && isMonth(text(i-1)) || isMonth(text(i)) && isYear(text(i+1)) || len(text(i)) <= 2 && isMonth(text(i+1)) &&
 				isYear(text(i+2)) {
@@ -55,14 +52,17 @@ func (ix *Index) readFolders(w *hand, n names.Name, own []names.Token, lexicon n
 			if !whole {
 				m.head = 1
 			}
-			if tail.Role != "" {
-				m.role = roleNumber(tail.Role)
+			if name.tail.Role != "" {
+				m.role = roleNumber(name.tail.Role)
 			}
 			if (ix.keys[m.key].telling || whole) && m.agreement == strict && !ix.keys[m.key].house {
 				kept = append(kept, m)
 			}
 		}
 		w.mets = kept
+		if i+1 == len(folders) {
+			break
+		}
 		if says := lexicon.ReadTail(n.Path, tokens).Rest; len(says) > 0 && !lexicon.IsCamera(n.Path, tokens) && !isCardFolder(tokens) {
 			belowWord = 0
 			if below == 0 && len(says) == 1 {
@@ -71,7 +71,24 @@ func (ix *Index) readFolders(w *hand, n names.Name, own []names.Token, lexicon n
 			below = below*base + restHash(tokens, says)
 		}
 	}
-	ix.across(w, n, own, numberOnly, lexicon)
+	ix.across(w, n, own, said, lexicon)
+}
+
+// ownName is what a file's own name says below the key that a folder is.
+type ownName struct {
+	tail       names.Tail
+	rest       uint64 // what is not explained; 0 for nothing, and for what a camera calls a picture
+	numberOnly bool   // it is a number and nothing else
+}
+
+func readOwn(n names.Name, own []names.Token, lexicon names.Lexicon) *ownName {
+	name := &ownName{tail: lexicon.ReadTail(n.Path, own)}
+	if lexicon.IsCamera(n.Path, own) {
+		return name
+	}
+	name.rest = restHash(own, name.tail.Rest)
+	name.numberOnly = len(own) > 0 && name.tail.Number != names.NoNumber && len(name.tail.Rest) == 0 && name.tail.Notation != names.Lettered
+	return name
 }
 
 // isCardFolder reports whether a folder is called as on a camera's card: 100CANON, DCIM (DCF version 2.0, section 3.2.2, from memory).
@@ -91,7 +108,7 @@ func isYear(folder string) bool {
 }
 
 // across appends the keys that stand in several parts of a path: the nearest folders and the name.
-func (ix *Index) across(w *hand, n names.Name, own []names.Token, numberOnly bool, lexicon names.Lexicon) {
+func (ix *Index) across(w *hand, n names.Name, own []names.Token, said func() *ownName, lexicon names.Lexicon) {
 	if ix.longest < 2 {
 		return
 	}
@@ -116,7 +133,12 @@ func (ix *Index) across(w *hand, n names.Name, own []names.Token, numberOnly boo
 		return
 	}
 	first := len(w.mets)
+	w.borders = w.borders[:0]
+	for i := count - 1; i >= 0; i-- {
+		w.borders = append(w.borders, int(borders[i]))
+	}
 	ix.find(w, n.Path, all, 0, lexicon)
+	w.borders = w.borders[:0]
 	kept := w.mets[:first]
 	for _, m := range w.mets[first:] {
 		crosses := false
@@ -133,12 +155,9 @@ func (ix *Index) across(w *hand, n names.Name, own []names.Token, numberOnly boo
 		ix.surround(w, &m, n.Path, all, lexicon)
 		m.fit, m.head, m.level, m.across = byFolder, 0, level, true
 		if level > 0 { // all of the name stands behind it
-			tail := lexicon.ReadTail(n.Path, own)
-			m.number, m.notation, m.role, m.rest = int16(tail.Number), tail.Notation, roleNumber(tail.Role), restHash(own, tail.Rest)
-			m.numberOnly = numberOnly
-			if lexicon.IsCamera(n.Path, own) {
-				m.rest = 0
-			}
+			name := said()
+			m.number, m.notation, m.role, m.rest = int16(name.tail.Number), name.tail.Notation, roleNumber(name.tail.Role), name.rest
+			m.numberOnly = name.numberOnly
 		}
 		kept = append(kept, m)
 	}

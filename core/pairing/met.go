@@ -95,6 +95,7 @@ type hand struct {
 	folder    []names.Token
 	path      []names.Token // of the nearest folders and the name
 	spans     []span
+	borders   []int // where given, only keys that stand on both sides of one are looked for
 	mets      []met
 	ignored   []ignored
 }

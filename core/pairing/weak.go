@@ -1,6 +1,8 @@
 package pairing
 
 import (
+	"cmp"
+	"encoding/binary"
 	"slices"
 	"strings"
 
@@ -98,7 +100,7 @@ func (s *Study) weigh(files []int32) {
 		return
 	}
 	// In order, so that where a hash leads to too many the same ones are told, however the names came.
-	slices.SortFunc(fresh, func(a, b *unit) int { return strings.Compare(a.canonical, b.canonical) })
+	inOrder(fresh)
 	keyed := s.keyTexts()
 	for batch := range slices.Chunk(fresh, 400_000) {
 		s.search(batch)
@@ -109,6 +111,29 @@ func (s *Study) weigh(files []int32) {
 	}
 	for batch := range slices.Chunk(fresh, 200_000) {
 		s.searchSlips(batch, keyed, twoSlips, 2)
+	}
+}
+
+// inOrder sorts units by their text. Most are told apart by its first eight bytes.
+func inOrder(units []*unit) {
+	type headed struct {
+		head uint64
+		unit *unit
+	}
+	all := make([]headed, len(units))
+	for i, u := range units {
+		var first [8]byte
+		copy(first[:], u.canonical)
+		all[i] = headed{binary.BigEndian.Uint64(first[:]), u}
+	}
+	slices.SortFunc(all, func(a, b headed) int {
+		if c := cmp.Compare(a.head, b.head); c != 0 {
+			return c
+		}
+		return strings.Compare(a.unit.canonical, b.unit.canonical)
+	})
+	for i := range all {
+		units[i] = all[i].unit
 	}
 }
 
