@@ -104,15 +104,6 @@ func (n Name) FolderSpans(yield func(Span) bool) {
 	}
 }
 
-// Folders gives the tokens of each folder of the path, the nearest to the file first.
-func (n Name) Folders() [][]Token {
-	var folders [][]Token
-	for at := range n.FolderSpans {
-		folders = append(folders, Tokens(n.Path[at.Start:at.End], at.Start))
-	}
-	return folders
-}
-
 // StemText is the stem as it was given.
 func (n Name) StemText() string { return n.Path[n.Stem.Start:n.Stem.End] }
 

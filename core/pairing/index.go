@@ -26,7 +26,6 @@ type Index struct {
 	parents     map[int32]bool        // the owners that have variants
 	fields      []Field
 	barcodes    bool // some owner has one
-	accented    bool // some key has umlauts or accents
 	keys        []indexed
 	arena       []byte          // the keys' canonical texts, each with the lengths of its tokens behind it
 	written     table           // keys by their canonical text
@@ -124,7 +123,7 @@ func NewIndexBy(owners []Owner, compare func(a, b *Owner) int) *Index {
 			ix.keys = append(ix.keys, k)
 		}
 		ix.Unfit = append(ix.Unfit, p.Unfit...)
-		ix.longest, ix.longestCode, ix.accented = max(ix.longest, p.longest), max(ix.longestCode, p.longestCode), ix.accented || p.accented
+		ix.longest, ix.longestCode = max(ix.longest, p.longest), max(ix.longestCode, p.longestCode)
 		p.keys, p.arena = nil, nil // they stand in ix now
 	}
 	ix.written.makeRoom(len(ix.keys))
@@ -261,7 +260,6 @@ func (ix *Index) takeKey(w *taking, key Key, entry indexed) (why string) {
 		if spelled, differs := spelledTokens(tokens, as); differs {
 			w.spans = w.set(spelled, w.spans[:0])
 			entry.spelling = as
-			ix.accented = true
 			ix.add(w, spelled, key, entry)
 		}
 	}
