@@ -189,6 +189,9 @@ func (s *Study) doubtful(v *verdict, allowed *allowance) {
 	if key.letters && key.tokens == 1 && s.lexicon.Says(string(s.index.canonical(key))) {
 		v.lower("The key is a word that says something of pictures as well.")
 	}
+	if best.dated && key.numeric && key.length == 6 {
+		v.lower("Six digits behind a date may count pictures.")
+	}
 	if best.shifted {
 		v.lower("The separators stand elsewhere than in the key.")
 	}

@@ -22,6 +22,7 @@ type met struct {
 	among      company        // what is named with it
 	all        bool           // it is all of what the sense says
 	mixed      bool           // the name says something of another sense too
+	dated      bool           // a date stands right before it
 	compact    bool           // no separator stands in what was met
 	across     bool           // it stands in several parts of the path
 	shifted    bool           // separators stand elsewhere than in the key
@@ -211,6 +212,9 @@ func (ix *Index) makeSense(w *hand, first int, path string, tokens []names.Token
 			continue
 		}
 		from, to := int16(i), int16(i+n)
+		for k := first; k < len(w.mets) && sense == names.Date; k++ {
+			w.mets[k].dated = w.mets[k].dated || w.mets[k].from == to
+		}
 		mixed := said == names.Counter
 		if said != names.Counter {
 			said = sense

@@ -94,14 +94,17 @@ func TestPair(t *testing.T) {
 	}
 }
 
-// A slip is one also where many keys end in the same word; where the word itself differs, another key is meant.
+// A slip is one also where many keys end in the same word; where the word itself differs, another key is meant. Six digits
+// behind a date are a time of day, or may be a counter.
 func TestSlipsAmongSiblings(t *testing.T) {
-	all := owners("PK-104-IVY", "PK-105-IVY", "PK-106-IVY", "PK-104-XL", "PK-105-XL", "PK-106-XL", "PK-107-S", "PK-108-S", "PK-109-S", "NS176S", "PK-110-XXL")
+	all := owners("PK-104-IVY", "PK-105-IVY", "PK-106-IVY", "PK-104-XL", "PK-105-XL", "PK-106-XL", "PK-107-S", "PK-108-S", "PK-109-S", "NS176S", "PK-110-XXL", "442891", "142859")
 	for _, c := range []struct{ path, want string }{
 		{"PK-1O4-IVY.jpg", `likely near PK-104-IVY - "PK-1O4-IVY"`},
 		{"PK-104-IYV.jpg", `likely near PK-104-IVY - "PK-104-IYV"`},
 		{"PK-110-XL.jpg", `unclaimed`}, // no slip of XXL, as others end in XL
 		{"NS176S-S_2.jpg", `unclaimed`},
+		{"20240726_442891.jpg", `likely whole 442891 - "442891"`}, // no time of day, but perhaps a counter
+		{"20240726_142859.jpg", `unclaimed`},
 	} {
 		if got := at(all, c.path, Pair(NewIndex(all), paths(c.path), nil)[0]); got != c.want {
 			t.Errorf("%s: %s, want %s", c.path, got, c.want)
