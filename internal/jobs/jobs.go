@@ -126,10 +126,17 @@ func (j *Jobs) Ask(ctx context.Context, q *query.Queries, tx pgx.Tx, of Job) err
 	return j.enqueue(ctx, tx, of.Kind, of.Subject)
 }
 
-// Stop asks a job to end after the step in hand. ErrState where it is over.
+// Stop asks a job to end after the step in hand; one that waits stands at once. ErrState where it is over.
 func (j *Jobs) Stop(ctx context.Context, kind string, subject int64) error {
 	return j.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
-		return j.move(ctx, q, tx, kind, subject, Stopping, Waiting, Working)
+		stopped, err := q.StopJob(ctx, query.StopJobParams{Kind: kind, Subject: subject})
+		if err == nil && stopped == 0 {
+			err = ErrState
+		}
+		if err != nil {
+			return err
+		}
+		return j.told(ctx, tx, j.kinds[kind], subject)
 	})
 }
 

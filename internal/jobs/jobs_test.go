@@ -194,8 +194,18 @@ func TestTrouble(t *testing.T) {
 		!strings.HasPrefix(j.Note, "It goes wrong. It is tried again at") {
 		t.Errorf("after an error: %+v", j)
 	}
+	// While it waits nobody is at it, so that it stands at once; resumed, it goes on at once.
+	if err := c.Stop(ctx, "count", 1); err != nil {
+		t.Fatal(err)
+	}
+	if j := c.job(t, 1); j.State != string(Stopped) || j.Done != 3 {
+		t.Errorf("stopped while it waits: %+v", j)
+	}
+	if err := s.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error { return c.Resume(ctx, q, tx, "count", 1) }); err != nil {
+		t.Fatal(err)
+	}
 	if j := c.until(t, 1, in(Done)); j.Done != 5 || j.Note != "" {
-		t.Errorf("tried again: %+v", j)
+		t.Errorf("gone on with: %+v", j)
 	}
 	c.fail = func(int64) error { return errors.New("final") }
 	c.ask(t, 2, 5)

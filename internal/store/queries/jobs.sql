@@ -14,6 +14,12 @@ SELECT * FROM job WHERE kind = $1 AND subject = $2 FOR UPDATE;
 UPDATE job SET state = sqlc.arg(next), note = '', ended_at = CASE WHEN sqlc.arg(next) IN ('done', 'stopped', 'failed') THEN now() END
 WHERE kind = $1 AND subject = $2 AND state = ANY (sqlc.arg(now)::text[]);
 
+-- name: StopJob :execrows
+-- Who works on it ends after the step in hand; where nobody does, it stands at once.
+UPDATE job SET state = CASE WHEN worker <> 0 AND process_alive(worker) THEN 'stopping' ELSE 'stopped' END, note = '',
+    ended_at = CASE WHEN worker <> 0 AND process_alive(worker) THEN NULL ELSE now() END
+WHERE kind = $1 AND subject = $2 AND state IN ('waiting', 'working');
+
 -- name: BeginJob :exec
 UPDATE job SET state = 'working', note = '', began_at = now(), begun_done = done WHERE id = $1 AND state = 'waiting';
 

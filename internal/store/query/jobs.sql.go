@@ -345,3 +345,23 @@ func (q *Queries) SetJobProgress(ctx context.Context, arg SetJobProgressParams) 
 	)
 	return err
 }
+
+const stopJob = `-- name: StopJob :execrows
+UPDATE job SET state = CASE WHEN worker <> 0 AND process_alive(worker) THEN 'stopping' ELSE 'stopped' END, note = '',
+    ended_at = CASE WHEN worker <> 0 AND process_alive(worker) THEN NULL ELSE now() END
+WHERE kind = $1 AND subject = $2 AND state IN ('waiting', 'working')
+`
+
+type StopJobParams struct {
+	Kind    string
+	Subject int64
+}
+
+// Who works on it ends after the step in hand; where nobody does, it stands at once.
+func (q *Queries) StopJob(ctx context.Context, arg StopJobParams) (int64, error) {
+	result, err := q.db.Exec(ctx, stopJob, arg.Kind, arg.Subject)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected(), nil
+}
