@@ -123,3 +123,25 @@ func TestNewerSchema(t *testing.T) {
 		t.Errorf("%v", err)
 	}
 }
+
+// Whatever is taken out with its rows elsewhere, or may not be while they are there, is found by an index: without one, each
+// row that is deleted reads the other table whole. People are few and stay.
+func TestForeignKeysAreIndexed(t *testing.T) {
+	ctx := context.Background()
+	s, _ := storetest.New(t)
+	rows, err := s.Pool.Query(ctx, `
+		SELECT c.conrelid::regclass || ' (' || (SELECT string_agg(a.attname, ', ') FROM pg_attribute a
+			WHERE a.attrelid = c.conrelid AND a.attnum = ANY (c.conkey)) || ')'
+		FROM pg_constraint c
+		WHERE c.contype = 'f' AND c.conrelid::regclass::text NOT LIKE 'river%' AND (c.confrelid <> 'person'::regclass OR c.confdeltype = 'c')
+			AND NOT EXISTS (SELECT FROM pg_index i WHERE i.indrelid = c.conrelid AND i.indkey[0] = ANY (c.conkey)
+				AND (i.indkey::int2[])[0:cardinality(c.conkey) - 1] @> c.conkey)
+		ORDER BY 1`)
+	if err != nil {
+		t.Fatal(err)
+	}
+	bare, err := pgx.CollectRows(rows, pgx.RowTo[string])
+	if err != nil || len(bare) > 0 {
+		t.Errorf("without an index: %q, %v", bare, err)
+	}
+}
