@@ -29,11 +29,12 @@ build: system bin/ambrosa ## Build bin/ambrosa with the interface inside
 test: build ## Run every test; the README's test command
 	@ulimit -c 0; go test -count=1 -timeout 15m ./...
 
-lint: system web/node_modules web/src/api/schema.d.ts ## Check style and types
+lint: system web/node_modules web/src/api/schema.d.ts $(TOOLS)/sqlc ## Check style and types
 	@test -z "$$(gofmt -l cmd core internal e2e web/*.go)" || { gofmt -l cmd core internal e2e; exit 1; }
 	@go vet ./...
 	@mkdir -p $(TOOLS) && cd tools && CGO_ENABLED=0 go build -o ../$(TOOLS)/ honnef.co/go/tools/cmd/staticcheck
 	@$(TOOLS)/staticcheck ./...
+	@$(TOOLS)/sqlc diff
 	@cd web && npm run --silent check && npm run --silent lint
 
 # How many kills, and how long each fuzz target runs.
@@ -65,9 +66,12 @@ release: build ## Pack the program for another machine: bin/ambrosa-VERSION-linu
 	tar --create --gzip --file bin/$$name.tar.gz --owner=0 --group=0 --transform "s,^,$$name/," bin/ambrosa packaging Dockerfile README.md docs/architecture.md docs/measured.md; \
 	echo bin/$$name.tar.gz
 
-generate: ## Make the queries' Go code anew from internal/store/queries
-	@mkdir -p $(TOOLS) && cd tools && CGO_ENABLED=0 go build -o ../$(TOOLS)/ github.com/sqlc-dev/sqlc/cmd/sqlc
+generate: $(TOOLS)/sqlc ## Make the queries' Go code anew from internal/store/queries
 	@$(TOOLS)/sqlc generate
+
+$(TOOLS)/sqlc: tools/go.mod tools/go.sum
+	@mkdir -p $(TOOLS) && cd tools && CGO_ENABLED=0 go build -o ../$(TOOLS)/ github.com/sqlc-dev/sqlc/cmd/sqlc
+	@touch $@
 
 clean: ## Remove what was built
 	@rm -rf bin web/node_modules web/dist/* web/openapi.json web/src/api/schema.d.ts

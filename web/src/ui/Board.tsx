@@ -71,7 +71,6 @@ export function Board(p: Props) {
   return (
     <div className="lines" style={{ ['--columns' as string]: p.columns }}>
       {p.head && <div className="line head">{p.head}</div>}
-      {/* biome-ignore lint/a11y/useAriaPropsSupportedByRole: a grid owns its active line */}
       <div
         ref={scroll}
         className="scroll"
