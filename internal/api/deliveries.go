@@ -97,8 +97,12 @@ func (s *Server) deliveryRoutes(api huma.API) {
 	huma.Register(api, operation(people.Editor, http.MethodDelete, "/api/deliveries/{id}", "remove-delivery", "Remove a delivery that was not taken in to its end, and what was sent for it"), func(ctx context.Context, in *ByID) (*struct{}, error) {
 		return nil, problem(s.Gatherer.Remove(ctx, in.ID))
 	})
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}/arrivals", "list-arrivals", "What came in, in its order"), func(ctx context.Context, in *ByID) (*body[[]ArrivalBody], error) {
-		rows, err := s.Store.Arrivals(ctx, in.ID)
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}/arrivals", "list-arrivals", "What came in, in its order"), func(ctx context.Context, in *struct {
+		ByID
+		After int64 `query:"after" minimum:"0" doc:"The last that is known: only what came behind it."`
+		Most  int32 `query:"most" minimum:"1" maximum:"1000" default:"1000"`
+	}) (*body[[]ArrivalBody], error) {
+		rows, err := s.Store.Arrivals(ctx, query.ArrivalsParams{Delivery: in.ID, After: in.After, Most: &in.Most})
 		all := make([]ArrivalBody, len(rows))
 		for i, a := range rows {
 			all[i] = arrival(a)

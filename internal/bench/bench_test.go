@@ -62,7 +62,7 @@ func newStation(t *testing.T, names ...string) *station {
 		st.exec(`WITH a AS (INSERT INTO asset (sha256, bytes, format, width, height, likeness, palette) VALUES (sha256($1::text::bytea), 1, 'JPEG', 9, 9, $2, $3) RETURNING id)
 			INSERT INTO arrival (delivery_id, upload_id, entry, path, bytes, asset_id) SELECT $4, 'u', $2, $1, 1, id FROM a`, name, i, amber, st.delivery)
 	}
-	rows, err := s.Arrivals(ctx, st.delivery)
+	rows, err := s.Arrivals(ctx, query.ArrivalsParams{Delivery: st.delivery})
 	if err != nil {
 		t.Fatal(err)
 	}

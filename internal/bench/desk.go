@@ -184,7 +184,7 @@ func (b *Bench) read(ctx context.Context, d *desk, owners int64) (err error) {
 	if d.goods, err = b.catalogue(ctx, owners); err != nil {
 		return err
 	}
-	if d.arrivals, err = b.Store.Arrivals(ctx, d.delivery); err != nil {
+	if d.arrivals, err = b.Store.Arrivals(ctx, query.ArrivalsParams{Delivery: d.delivery}); err != nil {
 		return err
 	}
 	files := make([]pairing.File, len(d.arrivals))

@@ -83,7 +83,7 @@ func send(t *testing.T, g *Gatherer, person int64, pairs ...string) int64 {
 
 func arrivals(t *testing.T, g *Gatherer, delivery int64) (lines map[string]query.ArrivalsRow, count int) {
 	t.Helper()
-	rows, err := g.Store.Arrivals(context.Background(), delivery)
+	rows, err := g.Store.Arrivals(context.Background(), query.ArrivalsParams{Delivery: delivery})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -96,9 +96,10 @@ SELECT sqlc.arg(delivery_id), unnest(sqlc.arg(upload_ids)::text[]), unnest(sqlc.
 ON CONFLICT (upload_id, entry) DO NOTHING;
 
 -- name: Arrivals :many
+-- A delivery only ever gets more of them, with higher ids: who has some asks for what is behind the last. most is how many, null all.
 SELECT a.id, a.path, a.bytes, a.problem, a.detail, a.seen_before, a.asset_id, s.sha256, s.format, s.width, s.height, s.likeness, s.palette
 FROM arrival a LEFT JOIN asset s ON s.id = a.asset_id
-WHERE a.delivery_id = $1 ORDER BY a.id;
+WHERE a.delivery_id = sqlc.arg(delivery) AND a.id > sqlc.arg(after) ORDER BY a.id LIMIT sqlc.narg(most);
 
 -- name: KnownAssets :many
 SELECT sha256 FROM asset WHERE sha256 = ANY (sqlc.arg(sha256s)::bytea[]);

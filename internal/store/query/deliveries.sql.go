@@ -119,8 +119,14 @@ func (q *Queries) AddUpload(ctx context.Context, arg AddUploadParams) error {
 const arrivals = `-- name: Arrivals :many
 SELECT a.id, a.path, a.bytes, a.problem, a.detail, a.seen_before, a.asset_id, s.sha256, s.format, s.width, s.height, s.likeness, s.palette
 FROM arrival a LEFT JOIN asset s ON s.id = a.asset_id
-WHERE a.delivery_id = $1 ORDER BY a.id
+WHERE a.delivery_id = $1 AND a.id > $2 ORDER BY a.id LIMIT $3
 `
+
+type ArrivalsParams struct {
+	Delivery int64
+	After    int64
+	Most     *int32
+}
 
 type ArrivalsRow struct {
 	ID         int64
@@ -138,8 +144,9 @@ type ArrivalsRow struct {
 	Palette    []byte
 }
 
-func (q *Queries) Arrivals(ctx context.Context, deliveryID int64) ([]ArrivalsRow, error) {
-	rows, err := q.db.Query(ctx, arrivals, deliveryID)
+// A delivery only ever gets more of them, with higher ids: who has some asks for what is behind the last. most is how many, null all.
+func (q *Queries) Arrivals(ctx context.Context, arg ArrivalsParams) ([]ArrivalsRow, error) {
+	rows, err := q.db.Query(ctx, arrivals, arg.Delivery, arg.After, arg.Most)
 	if err != nil {
 		return nil, err
 	}

@@ -1,5 +1,5 @@
 import { keepPreviousData, queryOptions, useMutation, useQueryClient } from '@tanstack/react-query';
-import { type Cell, client, data, type Line, type Pairing, type Schemas, type Share } from './client';
+import { type Arrival, type Cell, client, data, type Line, type Pairing, type Schemas, type Share } from './client';
 
 /** What to do where the owner already has pictures. */
 export type Rule = 'only_where_empty' | 'add_after' | 'same_place' | 'whole_set';
@@ -32,10 +32,25 @@ export const deliveriesQuery = queryOptions({
   queryFn: () => data(client.GET('/api/deliveries')),
 });
 
+const PIECE = 1000;
+
+/** What came in only ever grows at its end: what is here stays, and what came since is asked for and shown in pieces. */
 export const arrivalsQuery = (id: number) =>
   queryOptions({
     queryKey: ['arrivals', id],
-    queryFn: () => data(client.GET('/api/deliveries/{id}/arrivals', byID(id))),
+    queryFn: async ({ client: queries, signal }): Promise<Arrival[]> => {
+      let all = queries.getQueryData<Arrival[]>(['arrivals', id]) ?? [];
+      for (;;) {
+        const query = { after: all.at(-1)?.id, most: PIECE };
+        const more = await data(
+          client.GET('/api/deliveries/{id}/arrivals', { params: { path: { id }, query }, signal }),
+        );
+        if (more.length > 0) all = all.concat(more);
+        if (more.length < PIECE) return all;
+        queries.setQueryData(['arrivals', id], all);
+      }
+    },
+    structuralSharing: false,
     enabled: id > 0,
     placeholderData: keepPreviousData,
     gcTime: 10_000,
