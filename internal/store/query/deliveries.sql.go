@@ -301,9 +301,7 @@ FROM delivery d JOIN person p ON p.id = d.created_by LEFT JOIN job j ON j.kind =
 LEFT JOIN LATERAL (SELECT count(*) files, sum(bytes) bytes,
         CASE WHEN bool_and(entries IS NOT NULL) THEN sum(entries) ELSE 0 END entries
     FROM upload WHERE delivery_id = d.id) u ON true
-LEFT JOIN LATERAL (SELECT count(*) lines, count(asset_id) pictures, count(*) FILTER (WHERE problem <> '') problems,
-        count(*) FILTER (WHERE seen_before) seen, sum(bytes) bytes
-    FROM arrival WHERE delivery_id = d.id) a ON true
+LEFT JOIN delivery_count a ON a.delivery_id = d.id
 WHERE $1::bigint IS NULL OR d.id = $1
 ORDER BY d.id DESC
 `

@@ -7,6 +7,8 @@ package query
 import (
 	"encoding/json"
 	"time"
+
+	"github.com/jackc/pgx/v5/pgtype"
 )
 
 type AccessToken struct {
@@ -75,6 +77,15 @@ type Delivery struct {
 	HabitsOff    json.RawMessage
 	BenchVersion int64
 	Open         bool
+}
+
+type DeliveryCount struct {
+	DeliveryID int64
+	Lines      int32
+	Pictures   int32
+	Problems   int32
+	Seen       int32
+	Bytes      pgtype.Numeric
 }
 
 type Job struct {
