@@ -117,7 +117,7 @@ func (j *Jobs) Ask(ctx context.Context, q *query.Queries, tx pgx.Tx, of Job) err
 	if of.Person != 0 {
 		asked.AskedBy = &of.Person
 	}
-	if _, err := q.AskJob(ctx, asked); err != nil {
+	if err := q.AskJob(ctx, asked); err != nil {
 		return err
 	}
 	if err := j.told(ctx, tx, kind, of.Subject); err != nil {
@@ -130,13 +130,7 @@ func (j *Jobs) Ask(ctx context.Context, q *query.Queries, tx pgx.Tx, of Job) err
 func (j *Jobs) Stop(ctx context.Context, kind string, subject int64) error {
 	return j.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
 		stopped, err := q.StopJob(ctx, query.StopJobParams{Kind: kind, Subject: subject})
-		if err == nil && stopped == 0 {
-			err = ErrState
-		}
-		if err != nil {
-			return err
-		}
-		return j.told(ctx, tx, j.kinds[kind], subject)
+		return j.moved(ctx, tx, kind, subject, stopped, err)
 	})
 }
 
@@ -174,11 +168,16 @@ func (j *Jobs) move(ctx context.Context, q *query.Queries, tx pgx.Tx, kind strin
 		from[i] = string(s)
 	}
 	moved, err := q.MoveJob(ctx, query.MoveJobParams{Kind: kind, Subject: subject, Next: string(next), Now: from})
+	return j.moved(ctx, tx, kind, subject, moved, err)
+}
+
+// moved is what a move of so many jobs comes to: ErrState where it found none that stood so.
+func (j *Jobs) moved(ctx context.Context, tx pgx.Tx, kind string, subject, moved int64, err error) error {
+	if err == nil && moved == 0 {
+		err = ErrState
+	}
 	if err != nil {
 		return err
-	}
-	if moved == 0 {
-		return ErrState
 	}
 	return j.told(ctx, tx, j.kinds[kind], subject)
 }

@@ -12,6 +12,7 @@ import (
 	"ambrosa/internal/store/storetest"
 
 	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgxpool"
 )
 
 const deliveriesOf = `WITH d AS (INSERT INTO delivery (title, created_by)
@@ -53,14 +54,14 @@ func TestCountsAreKept(t *testing.T) {
 		if err != nil && !errors.Is(err, errRolledBack) {
 			t.Fatalf("%s: %v", sql, err)
 		}
-		kept := texts(t, s, "SELECT concat_ws(' ', delivery_id, lines, pictures, problems, seen, bytes) FROM delivery_count WHERE lines > 0 ORDER BY delivery_id")
-		counted := texts(t, s, `SELECT concat_ws(' ', delivery_id, count(*), count(asset_id), count(*) FILTER (WHERE problem <> ''), count(*) FILTER (WHERE seen_before), sum(bytes))
+		kept := texts(t, s.Pool, "SELECT concat_ws(' ', delivery_id, lines, pictures, problems, seen, bytes) FROM delivery_count WHERE lines > 0 ORDER BY delivery_id")
+		counted := texts(t, s.Pool, `SELECT concat_ws(' ', delivery_id, count(*), count(asset_id), count(*) FILTER (WHERE problem <> ''), count(*) FILTER (WHERE seen_before), sum(bytes))
 			FROM arrival GROUP BY delivery_id ORDER BY delivery_id`)
 		if !slices.Equal(kept, counted) {
 			t.Fatalf("after round %d, %s:\nkept    %q\ncounted %q", round, sql, kept, counted)
 		}
 	}
-	if entry == 0 || len(texts(t, s, "SELECT id::text FROM arrival")) == 0 {
+	if entry == 0 || len(texts(t, s.Pool, "SELECT id::text FROM arrival")) == 0 {
 		t.Error("nothing came")
 	}
 }
@@ -72,9 +73,9 @@ func must(t testing.TB, s *store.Store, sql string, args ...any) {
 	}
 }
 
-func texts(t *testing.T, s *store.Store, sql string) []string {
+func texts(t *testing.T, pool *pgxpool.Pool, sql string) []string {
 	t.Helper()
-	rows, err := s.Pool.Query(context.Background(), sql)
+	rows, err := pool.Query(context.Background(), sql)
 	if err != nil {
 		t.Fatal(err)
 	}

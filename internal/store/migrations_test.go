@@ -12,7 +12,6 @@ import (
 	"ambrosa/internal/store/query"
 	"ambrosa/internal/store/storetest"
 
-	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/pressly/goose/v3"
@@ -50,18 +49,7 @@ func TestJobsOfEarlierSchema(t *testing.T) {
 			t.Fatalf("%s: %v", sql, err)
 		}
 	}
-	told := func(sql string) []string {
-		t.Helper()
-		rows, err := pool.Query(ctx, sql)
-		if err != nil {
-			t.Fatal(err)
-		}
-		all, err := pgx.CollectRows(rows, pgx.RowTo[string])
-		if err != nil {
-			t.Fatal(err)
-		}
-		return all
-	}
+	told := func(sql string) []string { return texts(t, pool, sql) }
 	const deliveries = "SELECT concat_ws(' ', id, state, note, finished_at) FROM delivery ORDER BY id"
 	const runs = "SELECT concat_ws(' ', id, state, done, applied, note, finished_at) FROM run ORDER BY id"
 	hadDeliveries, hadRuns := told(deliveries), told(runs)
@@ -127,9 +115,8 @@ func TestNewerSchema(t *testing.T) {
 // Whatever is taken out with its rows elsewhere, or may not be while they are there, is found by an index: without one, each
 // row that is deleted reads the other table whole. People are few and stay.
 func TestForeignKeysAreIndexed(t *testing.T) {
-	ctx := context.Background()
 	s, _ := storetest.New(t)
-	rows, err := s.Pool.Query(ctx, `
+	bare := texts(t, s.Pool, `
 		SELECT c.conrelid::regclass || ' (' || (SELECT string_agg(a.attname, ', ') FROM pg_attribute a
 			WHERE a.attrelid = c.conrelid AND a.attnum = ANY (c.conkey)) || ')'
 		FROM pg_constraint c
@@ -137,11 +124,7 @@ func TestForeignKeysAreIndexed(t *testing.T) {
 			AND NOT EXISTS (SELECT FROM pg_index i WHERE i.indrelid = c.conrelid AND i.indkey[0] = ANY (c.conkey)
 				AND (i.indkey::int2[])[0:cardinality(c.conkey) - 1] @> c.conkey)
 		ORDER BY 1`)
-	if err != nil {
-		t.Fatal(err)
-	}
-	bare, err := pgx.CollectRows(rows, pgx.RowTo[string])
-	if err != nil || len(bare) > 0 {
-		t.Errorf("without an index: %q, %v", bare, err)
+	if len(bare) > 0 {
+		t.Errorf("without an index: %q", bare)
 	}
 }

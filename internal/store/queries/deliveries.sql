@@ -2,7 +2,7 @@
 INSERT INTO delivery (title, created_by) VALUES ($1, $2) RETURNING id;
 
 -- name: Deliveries :many
-SELECT d.id, d.title, (CASE WHEN d.open THEN 'open' WHEN j.state = 'working' THEN 'taking_in' WHEN j.state = 'done' THEN 'ready' ELSE coalesce(j.state, 'waiting') END)::text AS state,
+SELECT d.id, d.title, delivery_state(d.open, j.state)::text AS state,
     (CASE WHEN d.open OR j.state = 'done' THEN d.note ELSE coalesce(j.note, '') END)::text AS note, d.created_at, j.ended_at AS finished_at, p.name AS created_by,
     coalesce(u.files, 0)::int AS uploads, least(coalesce(u.bytes, 0), 9223372036854775807)::bigint AS upload_bytes,
     coalesce(u.entries, 0)::int AS expected,
@@ -18,11 +18,11 @@ WHERE sqlc.narg(id)::bigint IS NULL OR d.id = sqlc.narg(id)
 ORDER BY d.id DESC;
 
 -- name: DeliveryState :one
-SELECT (CASE WHEN d.open THEN 'open' WHEN j.state = 'working' THEN 'taking_in' WHEN j.state = 'done' THEN 'ready' ELSE coalesce(j.state, 'waiting') END)::text AS state FROM delivery d LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id WHERE d.id = $1;
+SELECT delivery_state(d.open, j.state)::text AS state FROM delivery d LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id WHERE d.id = $1;
 
 -- name: LockDelivery :one
 -- Whoever changes what a delivery is locks it first, then its job.
-SELECT (CASE WHEN d.open THEN 'open' WHEN j.state = 'working' THEN 'taking_in' WHEN j.state = 'done' THEN 'ready' ELSE coalesce(j.state, 'waiting') END)::text AS state FROM delivery d LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id WHERE d.id = $1 FOR UPDATE OF d;
+SELECT delivery_state(d.open, j.state)::text AS state FROM delivery d LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id WHERE d.id = $1 FOR UPDATE OF d;
 
 -- name: DeliveryTitle :one
 SELECT title, created_by FROM delivery WHERE id = $1;

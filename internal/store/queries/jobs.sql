@@ -1,8 +1,7 @@
--- name: AskJob :one
+-- name: AskJob :exec
 -- A job is asked for once; asking again has it begin anew.
 INSERT INTO job (kind, subject, title, total, unit, asked_by) VALUES (sqlc.arg(kind), sqlc.arg(subject), sqlc.arg(title), sqlc.arg(total), sqlc.arg(unit), sqlc.narg(asked_by))
-ON CONFLICT (kind, subject) DO UPDATE SET state = 'waiting', note = '', title = excluded.title, asked_by = excluded.asked_by, asked_at = now(), ended_at = NULL
-RETURNING id;
+ON CONFLICT (kind, subject) DO UPDATE SET state = 'waiting', note = '', title = excluded.title, asked_by = excluded.asked_by, asked_at = now(), ended_at = NULL;
 
 -- name: JobOf :one
 SELECT * FROM job WHERE kind = $1 AND subject = $2;

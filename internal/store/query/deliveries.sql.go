@@ -290,7 +290,7 @@ func (q *Queries) Decisions(ctx context.Context, deliveryID int64) ([]DecisionsR
 }
 
 const deliveries = `-- name: Deliveries :many
-SELECT d.id, d.title, (CASE WHEN d.open THEN 'open' WHEN j.state = 'working' THEN 'taking_in' WHEN j.state = 'done' THEN 'ready' ELSE coalesce(j.state, 'waiting') END)::text AS state,
+SELECT d.id, d.title, delivery_state(d.open, j.state)::text AS state,
     (CASE WHEN d.open OR j.state = 'done' THEN d.note ELSE coalesce(j.note, '') END)::text AS note, d.created_at, j.ended_at AS finished_at, p.name AS created_by,
     coalesce(u.files, 0)::int AS uploads, least(coalesce(u.bytes, 0), 9223372036854775807)::bigint AS upload_bytes,
     coalesce(u.entries, 0)::int AS expected,
@@ -383,7 +383,7 @@ func (q *Queries) DeliveryOfUpload(ctx context.Context, id string) (int64, error
 }
 
 const deliveryState = `-- name: DeliveryState :one
-SELECT (CASE WHEN d.open THEN 'open' WHEN j.state = 'working' THEN 'taking_in' WHEN j.state = 'done' THEN 'ready' ELSE coalesce(j.state, 'waiting') END)::text AS state FROM delivery d LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id WHERE d.id = $1
+SELECT delivery_state(d.open, j.state)::text AS state FROM delivery d LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id WHERE d.id = $1
 `
 
 func (q *Queries) DeliveryState(ctx context.Context, id int64) (string, error) {
@@ -521,7 +521,7 @@ func (q *Queries) KnownUploads(ctx context.Context, ids []string) ([]string, err
 }
 
 const lockDelivery = `-- name: LockDelivery :one
-SELECT (CASE WHEN d.open THEN 'open' WHEN j.state = 'working' THEN 'taking_in' WHEN j.state = 'done' THEN 'ready' ELSE coalesce(j.state, 'waiting') END)::text AS state FROM delivery d LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id WHERE d.id = $1 FOR UPDATE OF d
+SELECT delivery_state(d.open, j.state)::text AS state FROM delivery d LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id WHERE d.id = $1 FOR UPDATE OF d
 `
 
 // Whoever changes what a delivery is locks it first, then its job.

@@ -61,10 +61,9 @@ func (q *Queries) AskClock(ctx context.Context, arg AskClockParams) (int64, erro
 	return result.RowsAffected(), nil
 }
 
-const askJob = `-- name: AskJob :one
+const askJob = `-- name: AskJob :exec
 INSERT INTO job (kind, subject, title, total, unit, asked_by) VALUES ($1, $2, $3, $4, $5, $6)
 ON CONFLICT (kind, subject) DO UPDATE SET state = 'waiting', note = '', title = excluded.title, asked_by = excluded.asked_by, asked_at = now(), ended_at = NULL
-RETURNING id
 `
 
 type AskJobParams struct {
@@ -77,8 +76,8 @@ type AskJobParams struct {
 }
 
 // A job is asked for once; asking again has it begin anew.
-func (q *Queries) AskJob(ctx context.Context, arg AskJobParams) (int64, error) {
-	row := q.db.QueryRow(ctx, askJob,
+func (q *Queries) AskJob(ctx context.Context, arg AskJobParams) error {
+	_, err := q.db.Exec(ctx, askJob,
 		arg.Kind,
 		arg.Subject,
 		arg.Title,
@@ -86,9 +85,7 @@ func (q *Queries) AskJob(ctx context.Context, arg AskJobParams) (int64, error) {
 		arg.Unit,
 		arg.AskedBy,
 	)
-	var id int64
-	err := row.Scan(&id)
-	return id, err
+	return err
 }
 
 const beginJob = `-- name: BeginJob :exec
