@@ -40,7 +40,7 @@ lint: system web/node_modules web/src/api/schema.d.ts $(TOOLS)/sqlc ## Check sty
 # How many kills, and how long each fuzz target runs.
 KILLS ?= 100
 FUZZTIME ?= 60s
-RACED := ./internal/runs ./internal/bench ./internal/gather ./internal/api ./internal/store ./internal/assets ./internal/cluster ./internal/people
+RACED := ./internal/ledger ./internal/pair ./internal/gather ./internal/api ./internal/store ./internal/assets ./internal/cluster ./internal/people
 
 prove: build ## The long proofs: kills at points chosen by chance, fuzzing, the race detector
 	@AMBROSA_KILLS=$(KILLS) go test -count=1 -run '^TestKill$$' -v -timeout 60m ./e2e | grep -v '^=== '
@@ -55,7 +55,7 @@ prove: build ## The long proofs: kills at points chosen by chance, fuzzing, the 
 bench: build ## Measure what the README promises; against psql, vipsthumbnail and ripgrep
 	@command -v rg >/dev/null || $(MAKE) --no-print-directory system NEEDED=ripgrep
 	@command -v mawk >/dev/null || $(MAKE) --no-print-directory system NEEDED=mawk
-	@go test -run "^$$" -bench . -benchtime 1x -timeout 60m ./core/... ./internal/runs ./internal/assets ./internal/store ./e2e
+	@go test -run "^$$" -bench . -benchtime 1x -timeout 60m ./core/... ./internal/ledger ./internal/assets ./internal/store ./e2e
 
 screenshots: build ## Draw docs/screenshots anew from the demo world
 	@AMBROSA_SCREENSHOTS=$(CURDIR)/docs/screenshots go test -count=1 -run TestScreenshots -v -timeout 10m ./e2e/

@@ -20,6 +20,8 @@ import (
 
 	"github.com/chromedp/chromedp"
 	"github.com/jackc/pgx/v5"
+
+	"ambrosa/core/message"
 )
 
 // program is a running ambrosa with its own data folder.
@@ -225,7 +227,7 @@ type id struct{ ID int64 }
 type delivery struct {
 	ID       int64
 	State    string
-	Note     string
+	Notes    []message.Message
 	Lines    int
 	Pictures int
 	Problems int
@@ -316,7 +318,7 @@ func (c *client) taken(id int64) (d delivery) {
 	await(c.t, 10*time.Minute, "the delivery to be taken in", func() bool {
 		c.do("GET", fmt.Sprintf("/api/deliveries/%d", id), nil, &d)
 		if d.State == "failed" {
-			c.t.Fatalf("taking in failed: %s", d.Note)
+			c.t.Fatalf("taking in failed: %s", message.Texts(d.Notes))
 		}
 		return d.State == "ready"
 	})
@@ -325,7 +327,8 @@ func (c *client) taken(id int64) (d delivery) {
 
 type run struct {
 	ID, Plan                          int64
-	State, Note                       string
+	State                             string
+	Notes                             []message.Message
 	Changes, Done, Applied, LeftAlone int
 }
 
@@ -342,7 +345,7 @@ func (c *client) finished(id int64) (r run) {
 	await(c.t, 5*time.Minute, "the run to end", func() bool {
 		c.do("GET", fmt.Sprintf("/api/runs/%d", id), nil, &r)
 		if r.State == "failed" {
-			c.t.Fatalf("the run failed: %s", r.Note)
+			c.t.Fatalf("the run failed: %s", message.Texts(r.Notes))
 		}
 		return r.State == "done"
 	})

@@ -111,7 +111,7 @@ func TestScreensOfRepairs(t *testing.T) {
 	conn := p.database()
 	defer conn.Close(context.Background())
 	for _, sql := range []string{"UPDATE delivery SET open = false WHERE id = $1",
-		"INSERT INTO job (kind, subject, state, note) VALUES ('take_in', $1, 'failed', 'The bytes of d.jpg are gone from the server; open the delivery again and send the file again.')"} {
+		"INSERT INTO job (kind, subject, state, notes) VALUES ('take_in', $1, 'failed', '[{\"code\": \"bytes_gone\", \"data\": {\"path\": \"d.jpg\"}}]')"} {
 		if _, err := conn.Exec(context.Background(), sql, lost.ID); err != nil {
 			t.Fatal(err)
 		}

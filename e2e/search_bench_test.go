@@ -110,10 +110,11 @@ func besieged(b *testing.B, p *program, owners int) {
 	defer conn.Close(context.Background())
 	for n := range 4 {
 		var plan int64
-		if err := conn.QueryRow(context.Background(), "INSERT INTO plan (kind, title, house_rule, changes, created_by) VALUES ('pairing', 'siege', 'whole_set', $1, 1) RETURNING id", owners/4).Scan(&plan); err != nil {
+		if err := conn.QueryRow(context.Background(), "INSERT INTO plan (kind, title, changes, created_by) VALUES ('pairing', 'siege', $1, 1) RETURNING id", owners/4).Scan(&plan); err != nil {
 			b.Fatal(err)
 		}
-		if _, err := conn.Exec(context.Background(), `INSERT INTO plan_change (plan_id, seq, owner_id, subject, before, after) SELECT $1, row_number() OVER (ORDER BY id), id, 'pictures', '[]', '[{"asset": 1}]' FROM owner WHERE id % 4 = $2 ORDER BY id LIMIT $3`, plan, n, owners/4); err != nil {
+		if _, err := conn.Exec(context.Background(), `INSERT INTO plan_change (plan_id, seq, subject, subject_id, before, after)
+			SELECT $1, row_number() OVER (ORDER BY id), 'pictures', id, '{"pictures": []}', '{"pictures": [{"asset": 1}]}' FROM owner WHERE id % 4 = $2 ORDER BY id LIMIT $3`, plan, n, owners/4); err != nil {
 			b.Fatal(err)
 		}
 		p.me.do("POST", fmt.Sprintf("/api/plans/%d/apply", plan), nil, nil)

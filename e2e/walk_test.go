@@ -264,7 +264,7 @@ func TestWalkByMouse(t *testing.T) {
 	click(`a[href="/ledger"]`)
 	s.sees("Run 2 by ines")
 	button("Undo …")
-	s.sees("Undo: tarn")
+	s.sees(": tarn")
 	button("Apply 3 changes")
 	s.sees("3 changes made")
 	if got := p.placements(); len(got) != 0 {

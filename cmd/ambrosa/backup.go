@@ -7,7 +7,7 @@ import (
 	"os"
 
 	"ambrosa/internal/backup"
-	"ambrosa/internal/service"
+	"ambrosa/internal/program"
 
 	"github.com/spf13/cobra"
 )
@@ -18,7 +18,7 @@ func backupCommand(set *settings) *cobra.Command {
 		Short: "Copy the database, the pictures and the waiting uploads into a folder, also while the server runs; again, only what is new",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			return set.with(cmd.Context(), func(s *service.Service) error {
+			return set.with(cmd.Context(), func(s *program.Program) error {
 				m, err := backup.Make(cmd.Context(), backup.From{Database: s.Database, Vault: s.Vault, Uploads: s.Gatherer.Folder}, args[0])
 				return held(m, err)
 			})

@@ -10,12 +10,12 @@ import (
 	"path/filepath"
 	"strings"
 
-	"ambrosa/core/catalogue"
+	core "ambrosa/core/catalogue"
+	"ambrosa/internal/catalogue"
 	"ambrosa/internal/fetch"
+	"ambrosa/internal/ledger"
 	"ambrosa/internal/people"
-	"ambrosa/internal/runs"
-	"ambrosa/internal/service"
-	"ambrosa/internal/stock"
+	"ambrosa/internal/program"
 
 	"github.com/spf13/cobra"
 )
@@ -32,7 +32,7 @@ func catalogueCommand(set *settings) *cobra.Command {
 			if err != nil {
 				return fmt.Errorf("%w: %w", errUnreadable, err)
 			}
-			return set.with(cmd.Context(), func(s *service.Service) error {
+			return set.with(cmd.Context(), func(s *program.Program) error {
 				return load(cmd.Context(), s, as, name, string(text), dry)
 			})
 		},
@@ -64,7 +64,7 @@ func readTable(ctx context.Context, from string, set *settings) (name string, te
 	return path.Base(strings.TrimSuffix(got.URL, "?…")), text, err
 }
 
-func load(ctx context.Context, s *service.Service, as, name, text string, dry bool) error {
+func load(ctx context.Context, s *program.Program, as, name, text string, dry bool) error {
 	person, err := s.Register.ByName(ctx, as)
 	if err != nil {
 		return err
@@ -73,39 +73,39 @@ func load(ctx context.Context, s *service.Service, as, name, text string, dry bo
 		return fmt.Errorf("%s is %s; bringing in a table needs the role %s", person.Name, person.Role, people.Editor)
 	}
 	if dry {
-		changes, problems, err := stock.Look(ctx, s.Store, text)
+		changes, problems, err := catalogue.Look(ctx, s.Store, text)
 		if err != nil {
 			return fmt.Errorf("%w: %s: %w", errUnreadable, name, err)
 		}
-		fmt.Printf("%d changes would be made, %d rows left out.\n", len(changes), catalogue.LeftOut(problems))
+		fmt.Printf("%d changes would be made, %d rows left out.\n", len(changes), core.LeftOut(problems))
 		return complain(name, problems)
 	}
-	plan, err := stock.PlanImport(ctx, s.Store, s.Runner, name, text, person.ID)
-	if errors.Is(err, runs.ErrNothingToDo) {
+	plan, err := catalogue.PlanImport(ctx, s.Store, s.Ledger, name, text, person.ID)
+	if errors.Is(err, ledger.ErrNothingToDo) {
 		fmt.Println("Everything already stands as in the table.")
 		return nil
 	}
 	if err != nil {
 		return fmt.Errorf("%w: %s: %w", errUnreadable, name, err)
 	}
-	problems, changes, err := stock.Problems(ctx, s.Store, plan)
+	problems, changes, err := catalogue.Problems(ctx, s.Store, plan)
 	if err != nil {
 		return err
 	}
 	left := complain(name, problems)
 	if changes == 0 {
-		fmt.Printf("0 changes made, %d rows left out (plan %d).\n", catalogue.LeftOut(problems), plan)
+		fmt.Printf("0 changes made, %d rows left out (plan %d).\n", core.LeftOut(problems), plan)
 		return left
 	}
-	run, err := s.Runner.Apply(ctx, plan, person.ID)
+	run, err := s.Ledger.Apply(ctx, plan, person.ID)
 	if err != nil {
 		return err
 	}
-	done, err := s.Runner.Finish(ctx, run)
+	done, err := s.Ledger.Finish(ctx, run)
 	if err != nil {
 		return err
 	}
-	fmt.Printf("%d changes made, %d left alone, %d rows left out (run %d).\n", done.Applied, done.LeftAlone, catalogue.LeftOut(problems), run)
+	fmt.Printf("%d changes made, %d left alone, %d rows left out (run %d).\n", done.Applied, done.LeftAlone, core.LeftOut(problems), run)
 	if done.State == "stopped" {
 		return fmt.Errorf("run %d was stopped after %d of %d lines; resume it in the ledger", run, done.Done, done.Changes)
 	}
@@ -117,20 +117,20 @@ func load(ctx context.Context, s *service.Service, as, name, text string, dry bo
 }
 
 // complain tells what is wrong with lines; the error says that some were left out.
-func complain(name string, problems []catalogue.Problem) error {
+func complain(name string, problems []core.Problem) error {
 	for _, p := range problems {
-		fmt.Fprintf(os.Stderr, "%s:%d: %s\n", name, p.Line, p.Why)
+		fmt.Fprintf(os.Stderr, "%s:%d: %s\n", name, p.Line, p.Text())
 	}
-	if catalogue.LeftOut(problems) > 0 {
+	if core.LeftOut(problems) > 0 {
 		return errSome
 	}
 	return nil
 }
 
 // with opens the service for one piece of work.
-func (set *settings) with(ctx context.Context, work func(*service.Service) error) error {
+func (set *settings) with(ctx context.Context, work func(*program.Program) error) error {
 	set.Join = true
-	s, err := service.Open(ctx, set.Settings)
+	s, err := program.Open(ctx, set.Settings)
 	if err != nil {
 		return err
 	}

@@ -7,7 +7,7 @@ import (
 	"path/filepath"
 	"strings"
 
-	"ambrosa/internal/service"
+	"ambrosa/internal/program"
 
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
@@ -28,7 +28,7 @@ func resetCommand(set *settings) *cobra.Command {
 					return err
 				}
 			}
-			return service.Reset(set.Data)
+			return program.Reset(set.Data)
 		},
 	}
 	reset.Flags().BoolVar(&yes, "yes", false, "remove without asking")

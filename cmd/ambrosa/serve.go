@@ -8,7 +8,7 @@ import (
 
 	"ambrosa/internal/api"
 	"ambrosa/internal/demo"
-	"ambrosa/internal/service"
+	"ambrosa/internal/program"
 
 	"github.com/spf13/cobra"
 )
@@ -19,7 +19,7 @@ func serveCommand(set *settings) *cobra.Command {
 		Short: "Run the server",
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			return set.run(cmd.Context(), func(s *service.Service) error {
+			return set.run(cmd.Context(), func(s *program.Program) error {
 				if n, err := s.Store.CountPeople(cmd.Context()); err != nil || n > 0 {
 					return err
 				}
@@ -36,20 +36,20 @@ func demoCommand(set *settings) *cobra.Command {
 		Short: "Run the server with the demo world of Pellmoor Kites",
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			return set.run(cmd.Context(), func(s *service.Service) error { return demo.People(cmd.Context(), s) },
-				func(s *service.Service) error { return demo.Fill(cmd.Context(), s) })
+			return set.run(cmd.Context(), func(s *program.Program) error { return demo.People(cmd.Context(), s) },
+				func(s *program.Program) error { return demo.Fill(cmd.Context(), s) })
 		},
 	}
 }
 
 // run opens the service and answers until Ctrl-C. prepare runs before it listens, fill while it works.
-func (set *settings) run(ctx context.Context, prepare, fill func(*service.Service) error) error {
-	listener, err := service.Listen(net.JoinHostPort(set.host, strconv.Itoa(set.port)))
+func (set *settings) run(ctx context.Context, prepare, fill func(*program.Program) error) error {
+	listener, err := program.Listen(net.JoinHostPort(set.host, strconv.Itoa(set.port)))
 	if err != nil {
 		return err
 	}
 	defer listener.Close()
-	s, err := service.Open(ctx, set.Settings)
+	s, err := program.Open(ctx, set.Settings)
 	if err != nil {
 		return err
 	}

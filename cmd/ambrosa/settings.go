@@ -9,7 +9,7 @@ import (
 
 	"ambrosa/internal/fetch"
 	"ambrosa/internal/gather"
-	"ambrosa/internal/service"
+	"ambrosa/internal/program"
 	"ambrosa/web"
 
 	"github.com/spf13/pflag"
@@ -17,7 +17,7 @@ import (
 
 // settings are the flags of every command that opens the service; each has an environment variable too.
 type settings struct {
-	service.Settings
+	program.Settings
 	host    string
 	port    int
 	log     string

@@ -7,7 +7,7 @@ import (
 	"strings"
 
 	"ambrosa/internal/people"
-	"ambrosa/internal/service"
+	"ambrosa/internal/program"
 
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
@@ -24,7 +24,7 @@ func userCommand(set *settings) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return set.with(cmd.Context(), func(s *service.Service) error {
+			return set.with(cmd.Context(), func(s *program.Program) error {
 				if _, err := s.Register.Add(cmd.Context(), args[0], password, people.Role(role)); err != nil {
 					return err
 				}

@@ -44,7 +44,7 @@ func TestReadAndPlan(t *testing.T) {
 	}
 	lines := map[int]string{}
 	for _, p := range append(problems, more...) {
-		lines[p.Line] = p.Why
+		lines[p.Line] = p.Text()
 	}
 	for line, word := range map[int]string{4: "check digit", 5: "scientific", 6: "no SKU", 7: "line 2", 8: "neither in the file", 9: "title", 12: "variant itself", 13: "line 3", 14: "8 cells"} {
 		if !strings.Contains(lines[line], word) {
@@ -106,10 +106,10 @@ func bring(t *testing.T, standing []Owner, table string) (map[string]Owner, map[
 	}
 	lines := map[int]string{}
 	for _, p := range append(problems, more...) {
+		lines[p.Line] = p.Text()
 		if p.Kept {
-			p.Why = "kept: " + p.Why
+			lines[p.Line] = "kept: " + p.Text()
 		}
-		lines[p.Line] = p.Why
 	}
 	return bySKU, lines
 }

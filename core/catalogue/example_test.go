@@ -12,7 +12,7 @@ func ExampleRead() {
 		fmt.Println(r.Line, r.SKU, r.Title, r.Options)
 	}
 	for _, p := range problems {
-		fmt.Println(p.Line, p.Why)
+		fmt.Println(p.Line, p.Text())
 	}
 	fmt.Println(err)
 	// Output:

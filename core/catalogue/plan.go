@@ -1,44 +1,18 @@
 package catalogue
 
 import (
-	"fmt"
 	"maps"
 	"slices"
 
 	"ambrosa/core/gtin"
+	"ambrosa/core/message"
 )
 
-// Owner is a product, variant or category as it stands or is wanted. Parent is the product of a variant or
-// the category above a category; Category is the category of a product. 0 stands for none.
-type Owner struct {
-	ID       int64             `json:"-"`
-	Kind     string            `json:"kind"`
-	Parent   int64             `json:"parent,omitempty"`
-	Category int64             `json:"category,omitempty"`
-	SKU      string            `json:"sku,omitempty"`
-	Barcode  string            `json:"barcode,omitempty"`
-	Title    string            `json:"title"`
-	Options  map[string]string `json:"options,omitempty"`
-	Ordinal  int               `json:"ordinal,omitempty"` // place among its siblings, as in the table
-}
-
-// Equal reports whether two owners say the same.
-func (o Owner) Equal(p Owner) bool {
-	return o.ID == p.ID && o.Kind == p.Kind && o.Parent == p.Parent && o.Category == p.Category && o.SKU == p.SKU &&
-		o.Barcode == p.Barcode && o.Title == p.Title && o.Ordinal == p.Ordinal && maps.Equal(o.Options, p.Options)
-}
-
-// Change is one owner before and after; nil where it is not there.
-type Change struct {
-	ID            int64
-	Before, After *Owner
-}
-
-// Plan gives the changes that bring the rows into the catalogue: categories first, then products, then
+// Plan gives the edits that bring the rows into the catalogue: categories first, then products, then
 // variants, so that what a row stands on is there before it. Owners of the catalogue that the table doesn't
 // name stay as they are. allocate gives a new owner's ID. Rows that can't be are problems. Cost: linear in
 // owners and rows.
-func Plan(standing []Owner, rows []Row, allocate func() int64) ([]Change, []Problem) {
+func Plan(standing []Owner, rows []Row, allocate func() int64) ([]Edit, []Problem) {
 	p := planner{bySKU: map[string]Owner{}, byPlace: map[place]Owner{}, byBarcode: map[string]Owner{}, rows: map[string]*planned{},
 		wanted: map[string]*planned{}, variants: map[string][]*planned{}, allocate: allocate}
 	p.index(standing)
@@ -56,7 +30,7 @@ func Plan(standing []Owner, rows []Row, allocate func() int64) ([]Change, []Prob
 	for i := range all {
 		p.barcode(&all[i])
 	}
-	var products, variants []Change
+	var products, variants []Edit
 	for i := range all {
 		if r := &all[i]; !r.refused && r.kind == Product {
 			products = p.change(products, r)
@@ -70,13 +44,6 @@ func Plan(standing []Owner, rows []Row, allocate func() int64) ([]Change, []Prob
 	slices.SortStableFunc(p.problems, func(a, b Problem) int { return a.Line - b.Line })
 	return slices.Concat(p.categories, products, variants), p.problems
 }
-
-// Kinds of owners.
-const (
-	Product  = "product"
-	Variant  = "variant"
-	Category = "category"
-)
 
 // planned is a row on its way into the plan.
 type planned struct {
@@ -104,7 +71,7 @@ type planner struct {
 	variants   map[string][]*planned // rows of variants by their product's identity
 	byID       map[int64]Owner
 	allocate   func() int64
-	categories []Change
+	categories []Edit
 	problems   []Problem
 	ordinal    int
 }
@@ -142,7 +109,7 @@ func (p *planner) place(r *planned) {
 			}
 		}
 		if before.Kind != r.kind {
-			p.refuse(r, "sku", fmt.Sprintf("%s is a %s in the catalogue, here it is a %s.", r.SKU, before.Kind, r.kind))
+			p.refuse(r, "sku", message.New("other_kind", "sku", r.SKU, "stands", before.Kind, "here", r.kind))
 			return
 		}
 	}
@@ -150,7 +117,7 @@ func (p *planner) place(r *planned) {
 		p.variants[r.product] = append(p.variants[r.product], r)
 	}
 	if r.kind == Product && r.Title == "" && r.before == nil {
-		p.refuse(r, "title", "A product needs a title.")
+		p.refuse(r, "title", message.New("title_missing"))
 	}
 }
 
@@ -163,11 +130,11 @@ func (p *planner) family(r *planned) {
 	stands, inCatalogue := p.bySKU[r.product]
 	switch {
 	case inCatalogue && stands.Kind != Product, !inCatalogue && inFile && row.kind == Variant:
-		p.refuse(r, "product", fmt.Sprintf("%s is a variant itself; a variant belongs to a product.", r.Product))
+		p.refuse(r, "product", message.New("product_is_variant", "sku", r.Product))
 	case !inCatalogue && (!inFile || row.refused):
-		p.refuse(r, "product", fmt.Sprintf("Product %s is neither in the file nor in the catalogue; give it a row of its own.", r.Product))
+		p.refuse(r, "product", message.New("product_unknown", "sku", r.Product))
 	case len(r.Category) > 0 && !p.inCategory(r.Category, row, stands):
-		p.problems = append(p.problems, Problem{Line: r.Line, Column: "category", Why: "A variant stands in the category of its product; the one given here is not used.", Kept: true})
+		p.problems = append(p.problems, Problem{Line: r.Line, Column: "category", Message: message.New("category_of_product"), Kept: true})
 	}
 }
 
@@ -198,7 +165,7 @@ func (p *planner) barcode(r *planned) {
 }
 
 func (p *planner) refuseBarcode(r *planned, holder string) {
-	p.refuse(r, "barcode", fmt.Sprintf("Barcode %s belongs to %s in the catalogue.", r.Barcode, holder))
+	p.refuse(r, "barcode", message.New("barcode_taken", "barcode", r.Barcode, "sku", holder))
 }
 
 // keeps reports whether an owner still has its barcode once the table is in.
@@ -213,15 +180,15 @@ func (p *planner) keeps(o Owner, digits string) bool {
 
 // refuse leaves a row out, and with it those that count on it: the variants of a new product, and whoever wants the barcode
 // that it would have given away.
-func (p *planner) refuse(r *planned, column, why string) {
+func (p *planner) refuse(r *planned, column string, why message.Message) {
 	if r.refused {
 		return
 	}
 	r.refused = true
-	p.problems = append(p.problems, Problem{Line: r.Line, Column: column, Why: why})
+	p.problems = append(p.problems, Problem{Line: r.Line, Column: column, Message: why})
 	if r.before == nil && r.kind == Product {
 		for _, v := range p.variants[r.identity] {
-			p.refuse(v, "product", fmt.Sprintf("Product %s, on line %d, is left out.", r.SKU, r.Line))
+			p.refuse(v, "product", message.New("product_left_out", "sku", r.SKU, "line", r.Line))
 		}
 	}
 	if r.before == nil {
@@ -235,7 +202,7 @@ func (p *planner) refuse(r *planned, column, why string) {
 }
 
 // change appends what a row changes.
-func (p *planner) change(changes []Change, r *planned) []Change {
+func (p *planner) change(changes []Edit, r *planned) []Edit {
 	after := Owner{Kind: r.kind, SKU: r.SKU, Options: map[string]string{}}
 	if r.before != nil {
 		after = *r.before
@@ -266,12 +233,12 @@ func (p *planner) change(changes []Change, r *planned) []Change {
 	if r.before == nil {
 		after.ID, after.Ordinal = p.allocate(), p.next()
 		r.id = after.ID
-		return append(changes, Change{ID: after.ID, After: &after})
+		return append(changes, Edit{ID: after.ID, After: &after})
 	}
 	if r.before.Equal(after) {
 		return changes
 	}
-	return append(changes, Change{ID: after.ID, Before: r.before, After: &after})
+	return append(changes, Edit{ID: after.ID, Before: r.before, After: &after})
 }
 
 // idOf is the number of a product: as it stands, or as its row got it.
@@ -291,7 +258,7 @@ func (p *planner) category(path []string) int64 {
 		if !ok {
 			o = Owner{ID: p.allocate(), Kind: Category, Parent: parent, Title: title, Ordinal: p.next()}
 			p.byPlace[at] = o
-			p.categories = append(p.categories, Change{ID: o.ID, After: &o})
+			p.categories = append(p.categories, Edit{ID: o.ID, After: &o})
 		}
 		parent = o.ID
 	}
@@ -304,7 +271,7 @@ func (p *planner) next() int {
 }
 
 // Renumber gives owners other numbers throughout a plan.
-func Renumber(changes []Change, to map[int64]int64) {
+func Renumber(changes []Edit, to map[int64]int64) {
 	other := func(id *int64) {
 		if n, ok := to[*id]; ok {
 			*id = n

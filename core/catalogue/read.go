@@ -17,6 +17,7 @@ import (
 	"unicode/utf8"
 
 	"ambrosa/core/gtin"
+	"ambrosa/core/message"
 	"ambrosa/core/names"
 
 	"golang.org/x/text/cases"
@@ -59,8 +60,8 @@ const (
 type Problem struct {
 	Line   int    `json:"line"`
 	Column string `json:"column,omitempty"`
-	Why    string `json:"why"`
-	Kept   bool   `json:"kept,omitempty"` // the line goes in all the same
+	message.Message
+	Kept bool `json:"kept,omitempty"` // the line goes in all the same
 }
 
 // LeftOut counts the lines that do not go in.
@@ -119,7 +120,7 @@ func Read(text string) ([]Row, []Problem, error) {
 			break
 		}
 		if err != nil {
-			problems = append(problems, Problem{Line: line, Why: "The row can't be read: " + err.Error() + "."})
+			problems = append(problems, Problem{Line: line, Message: message.New("row_quotes")})
 			continue
 		}
 		row, problem := read(columns, record, line)
@@ -131,13 +132,13 @@ func Read(text string) ([]Row, []Problem, error) {
 			continue
 		}
 		if before := first[Identity(row.SKU)]; before > 0 {
-			problems = append(problems, Problem{Line: line, Column: "sku", Why: fmt.Sprintf("SKU %s stands on line %d already; that line counts.", row.SKU, before)})
+			problems = append(problems, Problem{Line: line, Column: "sku", Message: message.New("sku_twice", "sku", row.SKU, "line", before)})
 			continue
 		}
 		if row.Barcode != "" {
 			digits, _ := gtin.Parse(row.Barcode)
 			if before := barcodes[digits]; before > 0 {
-				problems = append(problems, Problem{Line: line, Column: "barcode", Why: fmt.Sprintf("Barcode %s stands on line %d already; a barcode names one thing.", row.Barcode, before)})
+				problems = append(problems, Problem{Line: line, Column: "barcode", Message: message.New("barcode_twice", "barcode", row.Barcode, "line", before)})
 				continue
 			}
 			barcodes[digits] = line
@@ -150,13 +151,13 @@ func Read(text string) ([]Row, []Problem, error) {
 
 func read(columns, record []string, line int) (*Row, *Problem) {
 	if len(record) > len(columns) {
-		return nil, &Problem{Line: line, Why: fmt.Sprintf("The row has %d cells, the header names %d columns.", len(record), len(columns))}
+		return nil, &Problem{Line: line, Message: message.New("row_long", "cells", len(record), "columns", len(columns))}
 	}
 	row := Row{Line: line, Options: map[string]string{}}
 	filled := false
 	for i, cell := range record {
 		if len(cell) > maxCell {
-			return nil, &Problem{Line: line, Column: columns[i], Why: fmt.Sprintf("The cell is longer than %d bytes.", maxCell)}
+			return nil, &Problem{Line: line, Column: columns[i], Message: message.New("cell_long", "most", maxCell)}
 		}
 		cell = norm.NFC.String(cleanText(cell))
 		filled = filled || cell != ""
@@ -185,23 +186,37 @@ func read(columns, record []string, line int) (*Row, *Problem) {
 		return nil, nil
 	}
 	if row.SKU == "" {
-		return nil, &Problem{Line: line, Column: "sku", Why: "The row has no SKU."}
+		return nil, &Problem{Line: line, Column: "sku", Message: message.New("sku_missing")}
 	}
 	if len(names.Tokens(row.SKU, 0)) == 0 {
-		return nil, &Problem{Line: line, Column: "sku", Why: fmt.Sprintf("SKU %q has neither letter nor digit.", row.SKU)}
+		return nil, &Problem{Line: line, Column: "sku", Message: message.New("sku_empty", "sku", row.SKU)}
 	}
 	if len(row.Category) > MaxLevels {
-		return nil, &Problem{Line: line, Column: "category", Why: fmt.Sprintf("The category stands %d levels deep; at most %d are possible.", len(row.Category), MaxLevels)}
+		return nil, &Problem{Line: line, Column: "category", Message: message.New("category_deep", "levels", len(row.Category), "most", MaxLevels)}
 	}
 	if Identity(row.Product) == Identity(row.SKU) {
 		row.Product = ""
 	}
 	if row.Barcode != "" {
 		if _, err := gtin.Parse(row.Barcode); err != nil {
-			return nil, &Problem{Line: line, Column: "barcode", Why: strings.ToUpper(err.Error()[:1]) + err.Error()[1:] + "."}
+			return nil, &Problem{Line: line, Column: "barcode", Message: barcodeWrong(row.Barcode, err)}
 		}
 	}
 	return &row, nil
+}
+
+// barcodeWrong says what is wrong with a barcode that can't be read.
+func barcodeWrong(barcode string, err error) message.Message {
+	code := "barcode_form"
+	switch {
+	case errors.Is(err, gtin.ErrDamaged):
+		code = "barcode_damaged"
+	case errors.Is(err, gtin.ErrZeros):
+		code = "barcode_zeros"
+	case errors.Is(err, gtin.ErrCheck):
+		return message.New("barcode_check", "barcode", barcode, "digit", gtin.Right(barcode))
+	}
+	return message.New(code, "barcode", barcode)
 }
 
 // Identity is the form in which SKUs, and titles of categories, are the same: NFKC and case folded, without what can't be

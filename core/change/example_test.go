@@ -1,31 +1,26 @@
 package change_test
 
 import (
+	"encoding/json"
 	"fmt"
 
 	"ambrosa/core/change"
 )
 
-func ExamplePlan() {
-	standing := map[int64][]change.Picture{1: {{Asset: 10}}}
-	wishes := map[int64][]change.Wish{1: {{Picture: change.Picture{Asset: 20}}}, 2: {{Picture: change.Picture{Asset: 30}}}}
-	for _, c := range change.Plan([]int64{1, 2}, standing, wishes, change.AddAfter) {
-		fmt.Println(c.Owner, c.Before, c.After)
-	}
-	fmt.Println(len(change.Plan([]int64{1, 2}, standing, wishes, change.OnlyWhereEmpty)))
-	// Output:
-	// 1 [{10 }] [{10 } {20 }]
-	// 2 [] [{30 }]
-	// 1
+// A change holds the fields that change, and nothing else.
+func ExampleBetween() {
+	before, after, _ := change.Between(json.RawMessage(`{"title":"Kite","sku":"K1"}`), json.RawMessage(`{"title":"Drift kite","sku":"K1","barcode":"95200017"}`))
+	fmt.Println(string(before), string(after))
+	// Output: {"barcode":null,"title":"Kite"} {"barcode":"95200017","title":"Drift kite"}
 }
 
 // Undo is the inverse, last first.
 func ExampleInverse() {
-	made := []change.Change{{Owner: 1, After: []change.Picture{{Asset: 10}}}, {Owner: 2, Before: []change.Picture{{Asset: 20}}}}
+	made := []change.Change{{Seq: 1, ID: 1, After: json.RawMessage(`{"sku":"K1"}`)}, {Seq: 2, ID: 2, Before: json.RawMessage(`{"sku":"K2"}`)}}
 	for _, c := range change.Inverse(made) {
-		fmt.Println(c.Owner, c.Before, c.After)
+		fmt.Println(c.Seq, c.ID, string(c.Before), string(c.After))
 	}
 	// Output:
-	// 2 [] [{20 }]
-	// 1 [{10 }] []
+	// 1 2  {"sku":"K2"}
+	// 2 1 {"sku":"K1"}
 }

@@ -33,7 +33,7 @@ func CheckDigit(digits string) byte {
 // Parse reads a barcode and gives its 14 digits. Spaces and hyphens are taken as grouping. Errors: ErrForm,
 // ErrDamaged, and ErrCheck with the digit that would be right.
 func Parse(text string) (string, error) {
-	digits := strings.NewReplacer(" ", "", "-", "", "\u00a0", "").Replace(strings.TrimSpace(text))
+	digits := ungrouped(text)
 	if strings.ContainsAny(digits, "eE") && strings.ContainsAny(digits, "+.,") {
 		return "", ErrDamaged
 	}
@@ -55,6 +55,16 @@ func Parse(text string) (string, error) {
 		return "", fmt.Errorf("%w: it ends in %c, %s wants %c", ErrCheck, digits[len(digits)-1], body, want)
 	}
 	return strings.Repeat("0", 14-len(digits)) + digits, nil
+}
+
+func ungrouped(text string) string {
+	return strings.NewReplacer(" ", "", "-", "", "\u00a0", "").Replace(strings.TrimSpace(text))
+}
+
+// Right is the last digit that a barcode of digits should end in.
+func Right(text string) string {
+	digits := ungrouped(text)
+	return string(CheckDigit(digits[:len(digits)-1]))
 }
 
 // Fourteen gives the one form in which barcodes compare: 14 digits, however many leading zeros were written or

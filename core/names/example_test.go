@@ -19,7 +19,7 @@ func ExampleRead() {
 	// pk false
 	// 100 true
 	// front false
-	// kept by a system in its folder __macosx
+	// litter_folder
 }
 
 func ExampleLexicon_ReadTail() {

@@ -11,7 +11,7 @@ type Name struct {
 	Stem      Span
 	Extension string // lower case, with its dot, doubled ones taken whole (".jpg.jpg"); empty where there is none
 	Tokens    []Token
-	Litter    string // why this is litter of an operating system or archiver; empty where it is not
+	Litter    string // code of what litter of an operating system or archiver this is; empty where it is none
 	NoPicture string // what the extension says it is instead of a picture; empty where it may be one
 }
 
@@ -115,23 +115,23 @@ func litter(path string, base int) string {
 		folder := path[start:end]
 		if folder != "" && (strings.IndexByte("_.@$", folder[0]) >= 0 && litterFolders[strings.ToLower(folder)] ||
 			folder == "System Volume Information") {
-			return "kept by a system in its folder " + strings.ToLower(folder)
+			return "litter_folder"
 		}
 		end = start - 1
 	}
 	name := path[base:]
 	if colon := strings.IndexByte(name, ':'); colon > 0 && isStream(name[colon+1:]) {
-		return "what a system notes beside a file"
+		return "litter_stream"
 	}
 	switch {
 	case strings.HasPrefix(name, "._"):
-		return "a desktop's shadow file (._)"
+		return "litter_shadow"
 	case strings.HasPrefix(name, "~$"):
-		return "an office program's lock file"
+		return "litter_lock"
 	case len(name) <= longestLitter && litterFiles[strings.ToLower(name)]:
-		return "a desktop's folder settings"
+		return "litter_settings"
 	case strings.HasPrefix(name, "."):
-		return "a hidden file"
+		return "litter_hidden"
 	}
 	return ""
 }

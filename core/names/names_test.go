@@ -26,10 +26,10 @@ func TestRead(t *testing.T) {
 		{"M4×143 a×b.jpg", "M4×143 a×b", ".jpg", "m4x143ab", ""},
 		{"5½.jpg", "5½", ".jpg", "5½", ""},
 		{"PK%252D100%2520(1).jpg", "PK%252D100%2520(1)", ".jpg", "pk100-1", ""}, // encoded twice
-		{".jpg", ".jpg", "", "jpg", "a hidden file"},
-		{"K7.jpg:Zone.Identifier", "K7.jpg:Zone.Identifier", "", "k7jpgzoneidentifier", "what a system notes beside a file"},
-		{"__MACOSX/x/._K7.jpg", "._K7", ".jpg", "k7", "kept by a system in its folder __macosx"},
-		{"x/Thumbs.db", "Thumbs.db", "", "thumbsdb", "a desktop's folder settings"},
+		{".jpg", ".jpg", "", "jpg", "litter_hidden"},
+		{"K7.jpg:Zone.Identifier", "K7.jpg:Zone.Identifier", "", "k7jpgzoneidentifier", "litter_stream"},
+		{"__MACOSX/x/._K7.jpg", "._K7", ".jpg", "k7", "litter_folder"},
+		{"x/Thumbs.db", "Thumbs.db", "", "thumbsdb", "litter_settings"},
 	} {
 		n := Read(c.path)
 		if got := Canonical(n.Tokens); n.StemText() != c.stem || n.Extension != c.extension || got != c.canonical || n.Litter != c.litter {

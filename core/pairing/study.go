@@ -7,6 +7,7 @@ import (
 	"sync"
 
 	"ambrosa/core/cores"
+	"ambrosa/core/message"
 	"ambrosa/core/names"
 )
 
@@ -73,11 +74,20 @@ func (s *Study) readName(working *hand, file int, into []met) []met {
 		}
 	}()
 	n := working.reader.Read(s.files[file].Path)
-	if why := cmp.Or(s.files[file].Ignored, n.Litter, n.NoPicture); why != "" {
+	if why := cmp.Or(s.files[file].Ignored, inWords(n.Litter), n.NoPicture); why != "" {
 		working.ignored = append(working.ignored, ignored{int32(file), why})
 		return into
 	}
 	return append(into, s.index.read(working, n, s.lexicon)...)
+}
+
+// inWords is a code as a part of a sentence.
+func inWords(code string) string {
+	text := message.New(code).Text()
+	if text == "" {
+		return ""
+	}
+	return strings.ToLower(text[:1]) + strings.TrimSuffix(text[1:], ".")
 }
 
 // ignored is a file that is no candidate, and why.

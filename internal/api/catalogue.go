@@ -1,15 +1,15 @@
 package api
 
 import (
-	"ambrosa/internal/people"
 	"context"
 	"encoding/json"
 	"net/http"
 	"time"
 
-	"ambrosa/core/catalogue"
-	"ambrosa/internal/bench"
-	"ambrosa/internal/stock"
+	core "ambrosa/core/catalogue"
+	"ambrosa/internal/catalogue"
+	"ambrosa/internal/people"
+	"ambrosa/internal/store/query"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/jackc/pgx/v5"
@@ -109,10 +109,10 @@ func (s *Server) catalogueRoutes(api huma.API) {
 	}) (*body[[]foundBody], error) {
 		ctx, done := s.latest.begin(ctx, person(ctx).ID, in.Page)
 		defer done()
-		rows, err := stock.Search(ctx, s.Store, in.Q, int(in.Most))
+		rows, err := catalogue.Search(ctx, s.Store, in.Q, int(in.Most))
 		all := make([]foundBody, len(rows))
 		for i, o := range rows {
-			all[i] = foundBody{o.ID, o.Kind, o.SKU, bench.Name(o.Title, o.ParentTitle, o.Options), o.Picture}
+			all[i] = foundBody{o.ID, o.Kind, o.SKU, catalogue.Name(o.Title, o.ParentTitle, o.Options), o.Picture}
 		}
 		return answer(all), problem(err)
 	})
@@ -122,7 +122,7 @@ func (s *Server) catalogueRoutes(api huma.API) {
 		Name    string `query:"name" maxLength:"200" doc:"The file's name."`
 		RawBody []byte `contentType:"text/csv"`
 	}) (*body[idBody], error) {
-		id, err := stock.PlanImport(ctx, s.Runner.Store, s.Runner, in.Name, string(in.RawBody), person(ctx).ID)
+		id, err := catalogue.PlanImport(ctx, s.Ledger.Store, s.Ledger, in.Name, string(in.RawBody), person(ctx).ID)
 		return answer(idBody{id}), problem(err)
 	})
 }
@@ -139,7 +139,7 @@ func (s *Server) card(ctx context.Context, id int64) (cardBody, error) {
 	for i, o := range family {
 		ids[i] = o.ID
 	}
-	placements, err := s.Store.Placements(ctx, ids)
+	placements, err := s.Store.Placements(ctx, query.PlacementsParams{Owners: ids, Language: core.Language})
 	if err != nil {
 		return cardBody{}, err
 	}
@@ -153,7 +153,7 @@ func (s *Server) card(ctx context.Context, id int64) (cardBody, error) {
 		if err := json.Unmarshal(o.Options, &one.Options); err != nil {
 			return card, err
 		}
-		one.Label = catalogue.Label(o.Title, family[0].Title, one.Options)
+		one.Label = core.Label(o.Title, family[0].Title, one.Options)
 		if one.Pictures == nil {
 			one.Pictures = []pictureBody{}
 		}

@@ -3,10 +3,11 @@ package api
 import (
 	"ambrosa/internal/people"
 	"context"
+	"encoding/json"
 	"net/http"
 	"time"
 
-	"ambrosa/internal/bench"
+	"ambrosa/internal/pair"
 	"ambrosa/internal/store/query"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -14,21 +15,21 @@ import (
 )
 
 type deliveryBody struct {
-	ID          int64      `json:"id"`
-	Title       string     `json:"title"`
-	State       string     `json:"state" enum:"open,waiting,taking_in,stopping,stopped,ready,failed"`
-	Note        string     `json:"note"`
-	CreatedAt   time.Time  `json:"createdAt"`
-	FinishedAt  *time.Time `json:"finishedAt,omitempty"`
-	CreatedBy   string     `json:"createdBy"`
-	Uploads     int32      `json:"uploads"`
-	UploadBytes int64      `json:"uploadBytes"`
-	Expected    int32      `json:"expected" doc:"Files the uploads hold; 0 where that is not known yet."`
-	Lines       int32      `json:"lines" doc:"Arrivals so far."`
-	Pictures    int32      `json:"pictures"`
-	Problems    int32      `json:"problems"`
-	Seen        int32      `json:"seen" doc:"Pictures that had arrived before."`
-	Bytes       int64      `json:"bytes"`
+	ID          int64           `json:"id"`
+	Title       string          `json:"title"`
+	State       string          `json:"state" enum:"open,waiting,taking_in,stopping,stopped,ready,failed"`
+	Notes       json.RawMessage `json:"notes" doc:"What is to be said of it: messages of code and data."`
+	CreatedAt   time.Time       `json:"createdAt"`
+	FinishedAt  *time.Time      `json:"finishedAt,omitempty"`
+	CreatedBy   string          `json:"createdBy"`
+	Uploads     int32           `json:"uploads"`
+	UploadBytes int64           `json:"uploadBytes"`
+	Expected    int32           `json:"expected" doc:"Files the uploads hold; 0 where that is not known yet."`
+	Lines       int32           `json:"lines" doc:"Arrivals so far."`
+	Pictures    int32           `json:"pictures"`
+	Problems    int32           `json:"problems"`
+	Seen        int32           `json:"seen" doc:"Pictures that had arrived before."`
+	Bytes       int64           `json:"bytes"`
 }
 
 type uploadBody struct {
@@ -40,16 +41,16 @@ type uploadBody struct {
 
 // ArrivalBody is one line of a delivery.
 type ArrivalBody struct {
-	ID      int64  `json:"id"`
-	Path    string `json:"path"`
-	Bytes   int64  `json:"bytes"`
-	Sha     string `json:"sha,omitempty" doc:"SHA-256 in hex, where there is a picture."`
-	Format  string `json:"format,omitempty"`
-	Width   int32  `json:"width,omitempty"`
-	Height  int32  `json:"height,omitempty"`
-	Problem string `json:"problem,omitempty" enum:"type_differs,not_picture,damaged,too_large,empty,litter,encrypted,unsafe_path,not_archive,refused"`
-	Detail  string `json:"detail,omitempty"`
-	Seen    bool   `json:"seen,omitempty"`
+	ID      int64           `json:"id"`
+	Path    string          `json:"path"`
+	Bytes   int64           `json:"bytes"`
+	Sha     string          `json:"sha,omitempty" doc:"SHA-256 in hex, where there is a picture."`
+	Format  string          `json:"format,omitempty"`
+	Width   int32           `json:"width,omitempty"`
+	Height  int32           `json:"height,omitempty"`
+	Problem string          `json:"problem,omitempty" enum:"type_differs,not_picture,damaged,too_large,empty,litter,encrypted,unsafe_path,not_archive,refused"`
+	Message json.RawMessage `json:"message,omitempty" doc:"What is wrong: a message of code and data."`
+	Seen    bool            `json:"seen,omitempty"`
 }
 
 func (s *Server) deliveryRoutes(api huma.API) {
@@ -123,7 +124,7 @@ func (s *Server) delivery(ctx context.Context, id int64) (query.DeliveriesRow, e
 }
 
 func arrival(a query.ArrivalsRow) ArrivalBody {
-	b := ArrivalBody{ID: a.ID, Path: a.Path, Bytes: a.Bytes, Sha: bench.Sha(a), Problem: a.Problem, Detail: a.Detail, Seen: a.SeenBefore}
+	b := ArrivalBody{ID: a.ID, Path: a.Path, Bytes: a.Bytes, Sha: pair.Sha(a), Problem: a.Problem, Message: a.Message, Seen: a.SeenBefore}
 	if a.Format != nil {
 		b.Format, b.Width, b.Height = *a.Format, *a.Width, *a.Height
 	}

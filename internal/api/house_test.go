@@ -17,12 +17,15 @@ import (
 	"time"
 
 	"ambrosa/internal/assets"
-	"ambrosa/internal/bench"
+	"ambrosa/internal/catalogue"
 	"ambrosa/internal/gather"
 	"ambrosa/internal/jobs"
+	"ambrosa/internal/ledger"
+	"ambrosa/internal/pair"
 	"ambrosa/internal/people"
-	"ambrosa/internal/runs"
 	"ambrosa/internal/store/storetest"
+	"ambrosa/internal/subject/owner"
+	"ambrosa/internal/subject/pictures"
 )
 
 func TestMain(m *testing.M) { storetest.Main(m) }
@@ -51,10 +54,10 @@ func newHouse(t testing.TB) *house {
 	}
 	g := &gather.Gatherer{Store: s, Jobs: j, Vault: vault, Folder: folder, Limits: gather.DefaultLimits}
 	g.Register()
-	runner := runs.New(s, j)
+	book := ledger.New(s, j, owner.Subject{}, pictures.Subject{})
 	base, end := context.WithCancel(context.Background())
 	h := &house{t: t, Server: &Server{Base: base, Store: s, Vault: vault, Register: &people.Register{Store: s}, Gatherer: g,
-		Bench: &bench.Bench{Store: s, Runner: runner}, Runner: runner, Jobs: j, Web: fstest.MapFS{"index.html": {Data: []byte("<p>home</p>")}, "docs.html": {Data: []byte("docs")}}}}
+		Pairer: &pair.Pairer{Store: s, Ledger: book, Snapshots: &catalogue.Snapshots{Store: s}}, Ledger: book, Jobs: j, Web: fstest.MapFS{"index.html": {Data: []byte("<p>home</p>")}, "docs.html": {Data: []byte("docs")}}}}
 	app, err := h.App()
 	if err != nil {
 		t.Fatal(err)

@@ -2,6 +2,7 @@ package api
 
 import (
 	"context"
+	"encoding/json"
 	"net/http"
 	"time"
 
@@ -12,20 +13,20 @@ import (
 )
 
 type jobBody struct {
-	ID      int64      `json:"id"`
-	Kind    string     `json:"kind" enum:"run,take_in" doc:"What it does: apply a plan, take a delivery in."`
-	Subject int64      `json:"subject" doc:"The run or delivery it works on."`
-	Title   string     `json:"title"`
-	State   string     `json:"state" enum:"waiting,working,stopping,stopped,failed"`
-	Done    int64      `json:"done"`
-	Total   int64      `json:"total" doc:"0 where nobody knows it yet."`
-	Unit    string     `json:"unit" doc:"What is counted."`
-	Bytes   int64      `json:"bytes"`
-	Note    string     `json:"note,omitempty" doc:"Why it waits or failed."`
-	AskedAt time.Time  `json:"askedAt"`
-	BeganAt *time.Time `json:"beganAt,omitempty"`
-	Person  string     `json:"person"`
-	Rate    float64    `json:"rate" doc:"So many a second since it began."`
+	ID      int64           `json:"id"`
+	Kind    string          `json:"kind" enum:"run,take_in" doc:"What it does: apply a plan, take a delivery in."`
+	Subject int64           `json:"subject" doc:"The run or delivery it works on."`
+	Title   string          `json:"title"`
+	State   string          `json:"state" enum:"waiting,working,stopping,stopped,failed"`
+	Done    int64           `json:"done"`
+	Total   int64           `json:"total" doc:"0 where nobody knows it yet."`
+	Unit    string          `json:"unit" doc:"What is counted."`
+	Bytes   int64           `json:"bytes"`
+	Notes   json.RawMessage `json:"notes" doc:"Why it waits or failed: messages of code and data."`
+	AskedAt time.Time       `json:"askedAt"`
+	BeganAt *time.Time      `json:"beganAt,omitempty"`
+	Person  string          `json:"person"`
+	Rate    float64         `json:"rate" doc:"So many a second since it began."`
 }
 
 // jobsAtMost is how many jobs one page shows.

@@ -1,7 +1,6 @@
 package api
 
 import (
-	"ambrosa/internal/people"
 	"cmp"
 	"context"
 	"net/http"
@@ -9,10 +8,12 @@ import (
 	"time"
 	"unicode/utf8"
 
-	"ambrosa/core/change"
 	"ambrosa/core/names"
 	"ambrosa/core/pairing"
-	"ambrosa/internal/bench"
+	"ambrosa/core/placement"
+	"ambrosa/internal/catalogue"
+	"ambrosa/internal/pair"
+	"ambrosa/internal/people"
 
 	"github.com/danielgtaylor/huma/v2"
 )
@@ -138,7 +139,7 @@ func (s *Server) pairingRoutes(api huma.API) {
 		ByID
 		Since string `query:"since" maxLength:"100" doc:"A version; only the lines that changed since are given, where that is known."`
 	}) (*body[pairingBody], error) {
-		news, err := s.Bench.Since(ctx, in.ID, in.Since)
+		news, err := s.Pairer.Since(ctx, in.ID, in.Since)
 		if err != nil {
 			return nil, problem(err)
 		}
@@ -157,7 +158,7 @@ func (s *Server) pairingRoutes(api huma.API) {
 		return answer(out), nil
 	})
 	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}/trial", "try-delivery", "The trial board: every key in every fit on the delivery"), func(ctx context.Context, in *ByID) (*body[trialBody], error) {
-		board, err := s.Bench.Trial(ctx, in.ID)
+		board, err := s.Pairer.Trial(ctx, in.ID)
 		if err != nil {
 			return nil, problem(err)
 		}
@@ -171,7 +172,7 @@ func (s *Server) pairingRoutes(api huma.API) {
 		ByID
 		Rule string `query:"rule" required:"true" enum:"only_where_empty,add_after,same_place,whole_set"`
 	}) (*body[byOwnerBody], error) {
-		views, version, err := s.Bench.ByOwner(ctx, in.ID, change.Rule(in.Rule))
+		views, version, err := s.Pairer.ByOwner(ctx, in.ID, placement.Rule(in.Rule))
 		if err != nil {
 			return nil, problem(err)
 		}
@@ -192,7 +193,7 @@ func (s *Server) pairingRoutes(api huma.API) {
 		for _, kind := range in.Body.Off {
 			choice.Off = append(choice.Off, pairing.HabitKind(kind))
 		}
-		return nil, problem(s.Bench.Choose(ctx, in.ID, choice))
+		return nil, problem(s.Pairer.Choose(ctx, in.ID, choice))
 	})
 	decide := operation(people.Editor, http.MethodPut, "/api/deliveries/{id}/decisions", "decide", "Decide lines by hand; all of them or none")
 	decide.MaxBodyBytes, decide.BodyReadTimeout = bodyDecisions, time.Minute
@@ -206,17 +207,17 @@ func (s *Server) pairingRoutes(api huma.API) {
 			Rank    int         `json:"rank,omitempty" minimum:"0" maximum:"1000000" doc:"Order within the owner; 0 leaves it to the names."`
 		} `minItems:"1" maxItems:"100000"`
 	}) (*struct{}, error) {
-		decisions := make([]bench.Decision, len(in.Body))
+		decisions := make([]pair.Decision, len(in.Body))
 		for i, d := range in.Body {
-			decisions[i] = bench.Decision{Arrival: d.Arrival, Aside: d.Aside, Rank: d.Rank}
+			decisions[i] = pair.Decision{Arrival: d.Arrival, Aside: d.Aside, Rank: d.Rank}
 			if d.Owner != 0 && !d.Aside {
-				decisions[i].Owners = []bench.Share{{Owner: d.Owner, Rank: d.Rank}}
+				decisions[i].Owners = []pair.Share{{Owner: d.Owner, Rank: d.Rank}}
 				for _, also := range d.Also {
-					decisions[i].Owners = append(decisions[i].Owners, bench.Share{Owner: also.Owner, Rank: also.Rank})
+					decisions[i].Owners = append(decisions[i].Owners, pair.Share{Owner: also.Owner, Rank: also.Rank})
 				}
 			}
 		}
-		return nil, problem(s.Bench.Decide(ctx, in.ID, person(ctx).ID, decisions))
+		return nil, problem(s.Pairer.Decide(ctx, in.ID, person(ctx).ID, decisions))
 	})
 	takeBack := operation(people.Editor, http.MethodPost, "/api/deliveries/{id}/decisions/take-back", "take-back-decisions", "Forget what was decided of lines")
 	takeBack.MaxBodyBytes, takeBack.BodyReadTimeout = bodyDecisions, time.Minute
@@ -226,7 +227,7 @@ func (s *Server) pairingRoutes(api huma.API) {
 			Arrivals []int64 `json:"arrivals" minItems:"1" maxItems:"100000"`
 		}
 	}) (*struct{}, error) {
-		return nil, problem(s.Bench.TakeBack(ctx, in.ID, in.Body.Arrivals))
+		return nil, problem(s.Pairer.TakeBack(ctx, in.ID, in.Body.Arrivals))
 	})
 	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/deliveries/{id}/plans", "plan-delivery", "Make the plan of a delivery; nothing is changed by it"), func(ctx context.Context, in *struct {
 		ByID
@@ -238,13 +239,13 @@ func (s *Server) pairingRoutes(api huma.API) {
 		if err != nil {
 			return nil, problem(err)
 		}
-		id, err := s.Bench.Plan(ctx, in.ID, person(ctx).ID, d.Title, change.Rule(in.Body.Rule))
+		id, err := s.Pairer.Plan(ctx, in.ID, person(ctx).ID, d.Title, placement.Rule(in.Body.Rule))
 		return answer(idBody{id}), problem(err)
 	})
 }
 
 // pairing gives all lines where that is the news, else those that changed, and every owner that may be called otherwise.
-func (s *Server) pairing(ctx context.Context, p bench.News) (pairingBody, error) {
+func (s *Server) pairing(ctx context.Context, p pair.News) (pairingBody, error) {
 	out := pairingBody{Version: p.Version, Catalogue: p.Catalogue, Whole: p.Whole, Lines: []lineBody{}, Changes: []changedBody{}, Whys: []string{}, Unfit: []unfitBody{}, UnfitAll: len(p.Unfit),
 		Ladder: cells(p.Choice.Ladder), Habits: []habitBody{}}
 	seen := map[int64]bool{}
@@ -265,7 +266,7 @@ func (s *Server) pairing(ctx context.Context, p bench.News) (pairingBody, error)
 		}
 		return at
 	}
-	say := func(l *bench.Line) ClaimBody {
+	say := func(l *pair.Line) ClaimBody {
 		c := said(l)
 		c.Why = sentence(l.Claim.Why)
 		if doubt := l.Claim.Doubt; doubt != "" && l.Person == "" {
@@ -329,7 +330,7 @@ func (s *Server) pairing(ctx context.Context, p bench.News) (pairingBody, error)
 }
 
 // views gives assets by their hashes, set-wise.
-func (s *Server) views(ctx context.Context, views []bench.OwnerView) ([]ownerViewBody, error) {
+func (s *Server) views(ctx context.Context, views []pair.OwnerView) ([]ownerViewBody, error) {
 	var ids []int64
 	for _, v := range views {
 		ids = append(append(ids, v.Now...), v.Then...)
@@ -365,7 +366,7 @@ func cells(ladder pairing.Ladder) []CellBody {
 }
 
 // said is what is said of a line, but for why.
-func said(l *bench.Line) ClaimBody {
+func said(l *pair.Line) ClaimBody {
 	b := ClaimBody{Grade: string(l.Claim.Grade), Owner: l.Owner(), Number: l.Number,
 		Person: l.Person, Aside: l.Aside, Rank: l.Rank, Colour: l.Colour, Alike: l.Alike}
 	for i, share := range l.Shares {
@@ -439,7 +440,7 @@ func utf16Len(s string) int {
 
 // owners labels owners and gives the pictures they have now, set-wise.
 func (s *Server) owners(ctx context.Context, ids []int64) ([]ownerBody, error) {
-	labels, err := s.Bench.Labels(ctx, ids)
+	labels, err := catalogue.Labels(ctx, s.Store, ids)
 	if err != nil {
 		return nil, err
 	}

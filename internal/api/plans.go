@@ -1,30 +1,32 @@
 package api
 
 import (
-	"ambrosa/internal/people"
 	"context"
 	"encoding/json"
 	"net/http"
-	"slices"
 	"time"
 
 	"ambrosa/core/catalogue"
-	"ambrosa/core/change"
-	"ambrosa/internal/store/query"
+	"ambrosa/core/message"
+	"ambrosa/internal/ledger"
+	"ambrosa/internal/pair"
+	"ambrosa/internal/people"
+
+	labels "ambrosa/internal/catalogue"
 
 	"github.com/danielgtaylor/huma/v2"
-	"github.com/jackc/pgx/v5"
 )
 
 type planBody struct {
 	ID        int64               `json:"id"`
-	Kind      string              `json:"kind" enum:"pairing,catalogue,order,undo"`
-	Title     string              `json:"title"`
-	Delivery  *int64              `json:"delivery,omitempty"`
+	Kind      string              `json:"kind" doc:"What made it: pairing, catalogue, undo …"`
+	Title     string              `json:"title" doc:"Of an undo, that of the run which it takes back."`
+	Delivery  int64               `json:"delivery,omitempty"`
 	Undoes    *int64              `json:"undoes,omitempty" doc:"The run that this takes back."`
 	Rule      string              `json:"rule,omitempty"`
 	Changes   int32               `json:"changes"`
-	Gone      int32               `json:"gone,omitempty" doc:"How many pictures the plan takes off their owners."`
+	Held      int32               `json:"held,omitempty" doc:"How many lines are held: they are left alone unless somebody releases them."`
+	Counts    map[string]int      `json:"counts" doc:"What its maker counted: gone, the pictures that it takes off their owners."`
 	Stale     bool                `json:"stale,omitempty" doc:"Decisions, the ladder or the catalogue have changed since the plan was made; make it again."`
 	Problems  []catalogue.Problem `json:"problems" doc:"Lines that are left out, and why; a line that is kept goes in all the same."`
 	Person    string              `json:"person"`
@@ -34,17 +36,23 @@ type planBody struct {
 }
 
 type changeBody struct {
-	Seq     int32            `json:"seq"`
-	Owner   ownerRef         `json:"owner"`
-	Subject string           `json:"subject" enum:"pictures,owner"`
-	Before  []placedBody     `json:"before,omitempty"`
-	After   []placedBody     `json:"after,omitempty"`
-	Gone    []placedBody     `json:"gone,omitempty" doc:"The pictures that the change takes off their owner, at their place before."`
-	Was     *catalogue.Owner `json:"was,omitempty"`
-	Will    *catalogue.Owner `json:"will,omitempty"`
-	Made    bool             `json:"made,omitempty" doc:"It is in the ledger."`
-	Undone  bool             `json:"undone,omitempty" doc:"It was made, and taken back."`
-	Why     string           `json:"why,omitempty" doc:"Why it was, or would be, left alone."`
+	Seq      int32            `json:"seq"`
+	Subject  string           `json:"subject" doc:"What kind of thing changes: pictures, owner …"`
+	ID       int64            `json:"id" doc:"Which thing; of pictures, their owner."`
+	Before   json.RawMessage  `json:"before" doc:"The fields that change, as a merge patch (RFC 7396); null where the thing is not there."`
+	After    json.RawMessage  `json:"after"`
+	Made     bool             `json:"made,omitempty" doc:"It is in the ledger."`
+	Undone   bool             `json:"undone,omitempty" doc:"It was made, and taken back."`
+	Why      *message.Message `json:"why,omitempty" doc:"Why it was, or would be, left alone."`
+	Held     bool             `json:"held,omitempty" doc:"It is left alone unless somebody releases it."`
+	Released string           `json:"released,omitempty" doc:"Who released it, where it was held."`
+	Reason   string           `json:"reason,omitempty" doc:"Why they released it."`
+}
+
+type changesBody struct {
+	Lines  []changeBody `json:"lines"`
+	Owners []ownerRef   `json:"owners" doc:"The owners that the lines touch, as far as they are in the catalogue."`
+	Assets []assetRef   `json:"assets" doc:"The pictures that the lines touch."`
 }
 
 type ownerRef struct {
@@ -54,174 +62,116 @@ type ownerRef struct {
 	Label string `json:"label"`
 }
 
-type placedBody struct {
-	Sha   string `json:"sha"`
-	Alt   string `json:"alt,omitempty"`
-	Place int    `json:"place" doc:"1…n."`
-}
-
-type runBody struct {
-	ID         int64      `json:"id"`
-	Plan       int64      `json:"plan"`
-	Kind       string     `json:"kind" enum:"pairing,catalogue,order,undo"`
-	Title      string     `json:"title"`
-	Rule       string     `json:"rule,omitempty"`
-	State      string     `json:"state" enum:"waiting,working,stopping,stopped,done,failed"`
-	Note       string     `json:"note,omitempty"`
-	Changes    int32      `json:"changes"`
-	Done       int32      `json:"done"`
-	Applied    int32      `json:"applied"`
-	LeftAlone  int32      `json:"leftAlone"`
-	Undone     int32      `json:"undone" doc:"How many of the lines that were made are taken back."`
-	Person     string     `json:"person"`
-	CreatedAt  time.Time  `json:"createdAt"`
-	FinishedAt *time.Time `json:"finishedAt,omitempty"`
-	Delivery   *int64     `json:"delivery,omitempty"`
-	Undoes     *int64     `json:"undoes,omitempty"`
-	UndoneBy   int64      `json:"undoneBy,omitempty" doc:"The last run that took lines of this one back which are still taken back."`
+type assetRef struct {
+	ID  int64  `json:"id"`
+	Sha string `json:"sha"`
 }
 
 const changesAtMost = 500
 
 func (s *Server) planRoutes(api huma.API) {
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/plans/{id}", "get-plan", "A plan"), func(ctx context.Context, in *ByID) (*body[planBody], error) {
-		p, err := s.Store.PlanByID(ctx, in.ID)
-		if err != nil {
-			return nil, problem(err)
-		}
-		out := planBody{ID: p.ID, Kind: p.Kind, Title: p.Title, Delivery: p.DeliveryID, Undoes: p.Undoes, Rule: p.HouseRule, Changes: p.Changes, Gone: p.Gone,
-			Person: p.Person, CreatedAt: p.CreatedAt, Run: p.RunID, RunState: p.RunState}
-		if err := json.Unmarshal(p.Problems, &out.Problems); err != nil {
-			return nil, err
-		}
-		if p.DeliveryID != nil && p.RunID == nil && p.Kind == "pairing" {
-			if out.Stale, err = s.Bench.Stale(ctx, *p.DeliveryID, p.Basis); err != nil {
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/plans/{id}", "get-plan", "A plan"),
+		func(ctx context.Context, in *ByID) (*body[planBody], error) {
+			p, err := s.plan(ctx, in.ID)
+			return answer(p), problem(err)
+		})
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/plans/{id}/changes", "list-changes", "A plan's changes, before and after, with what became of them"),
+		func(ctx context.Context, in *struct {
+			ByID
+			After    int32 `query:"after" doc:"Give the changes after this number."`
+			Most     int32 `query:"most" minimum:"1" maximum:"500" default:"200"`
+			LeftOnly bool  `query:"left" doc:"Only those that were left alone."`
+		}) (*body[changesBody], error) {
+			lines, err := s.Ledger.Lines(ctx, in.ID, in.After, int(min(in.Most, changesAtMost)), in.LeftOnly)
+			if err != nil {
 				return nil, problem(err)
 			}
-		}
-		return answer(out), nil
-	})
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/plans/{id}/changes", "list-changes", "A plan's changes, before and after, with what became of them"), func(ctx context.Context, in *struct {
-		ByID
-		After    int32 `query:"after" doc:"Give the changes after this number."`
-		Most     int32 `query:"most" minimum:"1" maximum:"500" default:"200"`
-		LeftOnly bool  `query:"left" doc:"Only those that were left alone."`
-	}) (*body[[]changeBody], error) {
-		rows, err := s.Store.PlanChanges(ctx, query.PlanChangesParams{PlanID: in.ID, AfterSeq: in.After, LeftOnly: in.LeftOnly, Most: min(in.Most, changesAtMost)})
-		if err != nil {
-			return nil, problem(err)
-		}
-		out, err := s.changes(ctx, rows)
-		return answer(out), problem(err)
-	})
-	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/plans/{id}/apply", "apply-plan", "Apply a plan: a run in the background"), func(ctx context.Context, in *ByID) (*body[idBody], error) {
-		id, err := s.Runner.Apply(ctx, in.ID, person(ctx).ID)
-		return answer(idBody{id}), problem(err)
-	})
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/runs", "list-runs", "The ledger: runs, newest first"), func(ctx context.Context, _ *struct{}) (*body[[]runBody], error) {
-		rows, err := s.Store.Runs(ctx, query.RunsParams{Most: 1000})
-		all := make([]runBody, len(rows))
-		for i, r := range rows {
-			all[i] = run(r)
-		}
-		return answer(all), problem(err)
-	})
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/runs/{id}", "get-run", "A run and how far it is"), func(ctx context.Context, in *ByID) (*body[runBody], error) {
-		rows, err := s.Store.Runs(ctx, query.RunsParams{ID: &in.ID, Most: 1})
-		if err == nil && len(rows) == 0 {
-			err = pgx.ErrNoRows
-		}
-		if err != nil {
-			return nil, problem(err)
-		}
-		return answer(run(rows[0])), nil
-	})
-	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/runs/{id}/stop", "stop-run", "Stop a run after the lines in hand"), func(ctx context.Context, in *ByID) (*struct{}, error) {
-		return nil, problem(s.Runner.Stop(ctx, in.ID))
-	})
-	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/runs/{id}/resume", "resume-run", "Go on with a stopped run"), func(ctx context.Context, in *ByID) (*struct{}, error) {
-		return nil, problem(s.Runner.Resume(ctx, in.ID))
-	})
-	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/runs/{id}/undo", "plan-undo", "Make the plan that takes a run back; apply it like any other"), func(ctx context.Context, in *ByID) (*body[idBody], error) {
-		id, err := s.Runner.PlanUndo(ctx, in.ID, person(ctx).ID)
-		return answer(idBody{id}), problem(err)
-	})
-}
-
-func run(r query.RunsRow) runBody {
-	return runBody{ID: r.ID, Plan: r.PlanID, Kind: r.Kind, Title: r.Title, Rule: r.HouseRule, State: r.State, Note: r.Note, Changes: r.Changes, Done: r.Done,
-		Applied: r.Applied, LeftAlone: r.LeftAlone, Undone: r.Undone, Person: r.Person, CreatedAt: r.CreatedAt, FinishedAt: r.FinishedAt,
-		Delivery: r.DeliveryID, Undoes: r.Undoes, UndoneBy: r.UndoneBy}
-}
-
-// changes shows lines of a plan; for those not made yet it says which would be left alone as things stand.
-func (s *Server) changes(ctx context.Context, rows []query.PlanChangesRow) ([]changeBody, error) {
-	out := make([]changeBody, len(rows))
-	owners := make([]int64, len(rows))
-	var assets []int64
-	before, after := make([][]change.Picture, len(rows)), make([][]change.Picture, len(rows))
-	for i, c := range rows {
-		owners[i] = c.OwnerID
-		out[i] = changeBody{Seq: c.Seq, Subject: c.Subject, Made: c.Made, Undone: c.Undone, Why: c.Why, Owner: ownerRef{ID: c.OwnerID}}
-		was, will := any(&before[i]), any(&after[i])
-		if c.Subject == "owner" {
-			was, will = &out[i].Was, &out[i].Will
-		}
-		if err := json.Unmarshal(c.Before, was); err != nil {
-			return nil, err
-		}
-		if err := json.Unmarshal(c.After, will); err != nil {
-			return nil, err
-		}
-		for _, p := range slices.Concat(before[i], after[i]) {
-			assets = append(assets, p.Asset)
-		}
-	}
-	labels, err := s.Bench.Labels(ctx, owners)
-	if err != nil {
-		return nil, err
-	}
-	conflicts, err := s.Runner.Conflicts(ctx, rows)
-	if err != nil {
-		return nil, err
-	}
-	shas := map[int64]string{}
-	found, err := s.Store.AssetsByID(ctx, assets)
-	if err != nil {
-		return nil, err
-	}
-	for _, a := range found {
-		shas[a.ID] = a.Sha
-	}
-	for i, c := range rows {
-		if l, ok := labels[c.OwnerID]; ok {
-			out[i].Owner = ownerRef{l.ID, l.Kind, l.SKU, l.Label}
-		} else if o := out[i].Will; o != nil {
-			out[i].Owner = ownerRef{c.OwnerID, o.Kind, o.SKU, catalogue.Label(o.Title, "", o.Options)}
-		} else if o := out[i].Was; o != nil {
-			out[i].Owner = ownerRef{c.OwnerID, o.Kind, o.SKU, catalogue.Label(o.Title, "", o.Options)}
-		}
-		if !c.Made {
-			out[i].Why = conflicts[c.Seq]
-		}
-		if c.Subject != "pictures" {
-			continue
-		}
-		out[i].Before, out[i].After = placed(before[i], shas), placed(after[i], shas)
-		gone := change.Gone(before[i], after[i])
-		for _, p := range out[i].Before {
-			if slices.ContainsFunc(gone, func(g change.Picture) bool { return shas[g.Asset] == p.Sha }) {
-				out[i].Gone = append(out[i].Gone, p)
+			out, err := s.changes(ctx, lines)
+			return answer(out), problem(err)
+		})
+	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/plans/{id}/apply", "apply-plan", "Apply a plan: a run in the background"),
+		func(ctx context.Context, in *ByID) (*body[idBody], error) {
+			id, err := s.Ledger.Apply(ctx, in.ID, person(ctx).ID)
+			return answer(idBody{id}), problem(err)
+		})
+	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/plans/{id}/release", "release-lines", "Release held lines of a plan, all that are held where none is named"),
+		func(ctx context.Context, in *struct {
+			ByID
+			Body struct {
+				Lines  []int32 `json:"lines,omitempty" maxItems:"10000"`
+				Reason string  `json:"reason" minLength:"1" maxLength:"500" doc:"Why they may be made; it stays in the ledger."`
 			}
-		}
-	}
-	return out, nil
+		}) (*body[struct {
+			Released int64 `json:"released"`
+		}], error) {
+			n, err := s.Ledger.Release(ctx, in.ID, person(ctx).ID, in.Body.Lines, in.Body.Reason)
+			return answer(struct {
+				Released int64 `json:"released"`
+			}{n}), problem(err)
+		})
 }
 
-func placed(pictures []change.Picture, shas map[int64]string) []placedBody {
-	out := make([]placedBody, len(pictures))
-	for i, p := range pictures {
-		out[i] = placedBody{shas[p.Asset], p.Alt, i + 1}
+func (s *Server) plan(ctx context.Context, id int64) (planBody, error) {
+	p, err := s.Store.PlanByID(ctx, id)
+	if err != nil {
+		return planBody{}, err
 	}
-	return out
+	out := planBody{ID: p.ID, Kind: p.Kind, Title: p.Title, Undoes: p.Undoes, Changes: p.Changes, Held: p.Held,
+		Person: p.Person, CreatedAt: p.CreatedAt, Run: p.RunID, RunState: p.RunState}
+	if err := json.Unmarshal(p.Problems, &out.Problems); err != nil {
+		return out, err
+	}
+	if err := json.Unmarshal(p.Counts, &out.Counts); err != nil {
+		return out, err
+	}
+	source, err := sourceOf(p.Source)
+	if err != nil {
+		return out, err
+	}
+	out.Delivery, out.Rule = source.Delivery, string(source.Rule)
+	if p.Kind == "pairing" && p.RunID == nil {
+		out.Stale, err = s.Pairer.Stale(ctx, source)
+	}
+	return out, err
+}
+
+// sourceOf reads what a plan was made from, as far as it was made from a delivery.
+func sourceOf(source json.RawMessage) (of pair.Source, err error) {
+	err = json.Unmarshal(source, &of)
+	return of, err
+}
+
+// changes shows lines of a plan, and what they touch.
+func (s *Server) changes(ctx context.Context, lines []ledger.Line) (changesBody, error) {
+	out := changesBody{Lines: make([]changeBody, len(lines)), Owners: []ownerRef{}, Assets: []assetRef{}}
+	touched := map[string][]int64{}
+	for i, l := range lines {
+		out.Lines[i] = changeBody{Seq: l.Seq, Subject: l.Subject, ID: l.ID, Before: orNull(l.Before), After: orNull(l.After),
+			Made: l.Made, Undone: l.Undone, Held: l.Held, Released: l.Released, Reason: l.Reason}
+		if l.Why.Code != "" {
+			out.Lines[i].Why = &l.Why
+		}
+		for _, r := range l.Refs {
+			touched[r.Class] = append(touched[r.Class], r.ID)
+		}
+	}
+	owners, err := labels.Labels(ctx, s.Store, touched[ledger.Owner])
+	if err != nil {
+		return out, err
+	}
+	for _, o := range owners {
+		out.Owners = append(out.Owners, ownerRef{ID: o.ID, Kind: o.Kind, SKU: o.SKU, Label: o.Label})
+	}
+	assets, err := s.Store.AssetsByID(ctx, touched[ledger.Asset])
+	for _, a := range assets {
+		out.Assets = append(out.Assets, assetRef{ID: a.ID, Sha: a.Sha})
+	}
+	return out, err
+}
+
+func orNull(j json.RawMessage) json.RawMessage {
+	if len(j) == 0 {
+		return json.RawMessage("null")
+	}
+	return j
 }

@@ -11,11 +11,11 @@ import (
 	"time"
 
 	"ambrosa/internal/assets"
-	"ambrosa/internal/bench"
 	"ambrosa/internal/gather"
 	"ambrosa/internal/jobs"
+	"ambrosa/internal/ledger"
+	"ambrosa/internal/pair"
 	"ambrosa/internal/people"
-	"ambrosa/internal/runs"
 	"ambrosa/internal/store"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -35,8 +35,8 @@ type Server struct {
 	Vault    *assets.Vault
 	Register *people.Register
 	Gatherer *gather.Gatherer
-	Bench    *bench.Bench
-	Runner   *runs.Runner
+	Pairer   *pair.Pairer
+	Ledger   *ledger.Ledger
 	Jobs     *jobs.Jobs
 	Web      fs.FS
 	Secure   bool
@@ -121,6 +121,7 @@ func (s *Server) register(api huma.API) {
 	s.jobRoutes(api)
 	s.pairingRoutes(api)
 	s.planRoutes(api)
+	s.runRoutes(api)
 	s.catalogueRoutes(api)
 }
 

@@ -4,11 +4,12 @@ import (
 	"bytes"
 	"encoding/binary"
 	"errors"
-	"fmt"
 	"io"
 	"os"
 	"strings"
 	"sync"
+
+	"ambrosa/core/message"
 )
 
 // side lets pictures be worked on side by side, and one alone where it failed.
@@ -37,12 +38,14 @@ func beside(src Source, work func() error) error {
 		return err
 	}
 	if endMissing(src) {
-		return fmt.Errorf("%w: %s", ErrDamaged, cutOff)
+		return damaged(cutOff)
 	}
-	return fmt.Errorf("%w: %s", ErrDamaged, words(library.says))
+	return damaged(cause(library.says))
 }
 
-const cutOff = "it is cut off before its end"
+const cutOff = "picture_cut"
+
+func damaged(code string) error { return &message.Error{Message: message.New(code), Of: ErrDamaged} }
 
 // endMissing reports whether a picture lacks the mark that ends it: EOI in JPEG (ISO/IEC 10918-1, B.1.1.3), IEND in PNG
 // (Third Edition, 11.2.5), the length that a RIFF file claims in WebP (RFC 9649, 2.3). Others have none that is as easily seen.
@@ -89,22 +92,22 @@ func (s Source) ends(first, last int) (head, tail []byte, size int64, err error)
 	return head, tail, size, nil
 }
 
-// causes are what the library says of damage, as far as its words tell kinds apart, and the trade's words for it.
-var causes = []struct{ words, signs string }{
+// causes are what the library says of damage, as far as its words tell kinds apart, and the code for it.
+var causes = []struct{ code, signs string }{
 	{cutOff, "premature|truncated|unexpected end|end of file|eof|not enough data|bad seek|outside of file"},
-	{"its checksum is wrong", "crc|checksum"},
-	{"its packed data is damaged", "zlib|inflate|decompress|huffman|corrupt|marker|lzw|bogus"},
-	{"its header is damaged", "header|ihdr|not in a known|unsupported|dimension|directory|no frames"},
+	{"picture_checksum", "crc|checksum"},
+	{"picture_packed", "zlib|inflate|decompress|huffman|corrupt|marker|lzw|bogus"},
+	{"picture_header", "header|ihdr|not in a known|unsupported|dimension|directory|no frames"},
 }
 
-func words(says string) string {
+func cause(says string) string {
 	says = strings.ToLower(says)
 	for _, c := range causes {
 		for sign := range strings.SplitSeq(c.signs, "|") {
 			if strings.Contains(says, sign) {
-				return c.words
+				return c.code
 			}
 		}
 	}
-	return "its data is damaged"
+	return "picture_damaged"
 }

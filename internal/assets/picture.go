@@ -3,12 +3,12 @@ package assets
 import (
 	"context"
 	"errors"
-	"fmt"
 	"os"
 	"sync"
 
 	"ambrosa/core/colour"
 	"ambrosa/core/likeness"
+	"ambrosa/core/message"
 
 	"github.com/davidbyttow/govips/v2/vips"
 )
@@ -80,8 +80,8 @@ func probe(ctx context.Context, src Source, maxPixels int64) (*Picture, error) {
 	whole := decodedWhole(header)
 	header.Close()
 	if pixels := int64(p.Width) * int64(p.Height); pixels > maxPixels {
-		return nil, fmt.Errorf("%w: it claims %d × %d px, %.0f million; the limit is %.0f million", ErrTooLarge,
-			p.Width, p.Height, float64(pixels)/1e6, float64(maxPixels)/1e6)
+		return nil, &message.Error{Of: ErrTooLarge, Message: message.New("picture_large",
+			"width", p.Width, "height", p.Height, "millions", pixels/1e6, "most", maxPixels/1e6)}
 	}
 	done, err := decoding(ctx, whole)
 	if err != nil {

@@ -50,7 +50,7 @@ func TestFailureIsItsOwn(t *testing.T) {
 		bytes []byte
 		want  string
 	}{
-		{j.Bytes()[:j.Len()/2], cutOff},
+		{j.Bytes()[:j.Len()/2], "cut off"},
 		{broken, "its data is damaged"},
 		{j.Bytes(), ""}, {p.Bytes(), ""},
 	}

@@ -21,6 +21,8 @@ import (
 	"syscall"
 	"time"
 
+	"ambrosa/core/message"
+
 	"gocloud.dev/blob"
 	_ "gocloud.dev/blob/fileblob" // file:// buckets
 	_ "gocloud.dev/blob/s3blob"   // s3:// buckets
@@ -156,17 +158,17 @@ func (v *Vault) probe(ctx context.Context) error {
 	defer cancel()
 	key, want := "probe/"+rand.Text(), []byte("ambrosa")
 	if err := v.bucket.WriteAll(ctx, key, want, &blob.WriterOptions{ContentType: "text/plain"}); err != nil {
-		return fmt.Errorf("%w; it did not take bytes", unwell(err))
+		return unwell(err)
 	}
 	got, err := v.bucket.ReadAll(ctx, key)
 	if err != nil {
-		return fmt.Errorf("%w; it did not give bytes back", unwell(err))
+		return unwell(err)
 	}
 	if !bytes.Equal(got, want) {
-		return fmt.Errorf("%w: it gave other bytes back than it took", ErrVault)
+		return &message.Error{Message: message.New("vault_other_bytes"), Of: ErrVault}
 	}
 	if err := v.bucket.Delete(ctx, key); err != nil {
-		return fmt.Errorf("%w; it did not remove bytes", unwell(err))
+		return unwell(err)
 	}
 	return nil
 }
@@ -177,23 +179,23 @@ func unwell(err error) error {
 		return err
 	}
 	slog.Warn("the place for pictures", "error", err)
-	var says string
+	var m message.Message
 	var network *net.OpError
 	switch code := gcerrors.Code(err); {
 	case errors.As(err, &network):
-		says = "it can't be reached (" + network.Err.Error() + ")"
+		m = message.New("vault_unreachable", "why", network.Err.Error())
 	case code == gcerrors.NotFound:
-		says = "there is no such bucket or folder"
+		m = message.New("vault_missing")
 	case code == gcerrors.PermissionDenied, errors.Is(err, fs.ErrPermission):
-		says = "it refuses access"
+		m = message.New("vault_refused")
 	case errors.Is(err, syscall.ENOSPC):
-		says = "it is full"
+		m = message.New("vault_full")
 	case code == gcerrors.DeadlineExceeded, errors.Is(err, context.DeadlineExceeded):
-		says = "it did not answer in time"
+		m = message.New("vault_slow")
 	default:
-		says = "the server's log says why"
+		m = message.New("vault_trouble")
 	}
-	return fmt.Errorf("%w: %s", ErrVault, says)
+	return &message.Error{Message: m, Of: ErrVault}
 }
 
 // IsMissing reports whether an error of Open says that nothing lies there.

@@ -7,10 +7,10 @@ import (
 	"os"
 	"time"
 
-	"ambrosa/core/change"
+	"ambrosa/core/placement"
+	"ambrosa/internal/catalogue"
 	"ambrosa/internal/people"
-	"ambrosa/internal/service"
-	"ambrosa/internal/stock"
+	"ambrosa/internal/program"
 
 	"golang.org/x/sync/errgroup"
 )
@@ -26,7 +26,7 @@ var users = []struct {
 }
 
 // People adds the demo's users where they are not there.
-func People(ctx context.Context, s *service.Service) error {
+func People(ctx context.Context, s *program.Program) error {
 	for _, u := range users {
 		if _, err := s.Register.Add(ctx, u.name, u.password, u.role); err != nil && !errors.Is(err, people.ErrTaken) {
 			return err
@@ -46,7 +46,7 @@ func Greet() {
 
 // Fill makes what is not there yet of the world: the catalogue, the deliveries, and the first of them applied.
 // Each step is looked for before it is done, so a fill that was ended goes on at the next start.
-func Fill(ctx context.Context, s *service.Service) error {
+func Fill(ctx context.Context, s *program.Program) error {
 	mo, err := s.Store.PersonByName(ctx, "mo")
 	if err != nil {
 		return err
@@ -56,7 +56,7 @@ func Fill(ctx context.Context, s *service.Service) error {
 		return err
 	}
 	if counts.Products == 0 {
-		plan, err := stock.PlanImport(ctx, s.Store, s.Runner, "pellmoor-products.csv", Table(), mo.ID)
+		plan, err := catalogue.PlanImport(ctx, s.Store, s.Ledger, "pellmoor-products.csv", Table(), mo.ID)
 		if err != nil {
 			return err
 		}
@@ -94,7 +94,7 @@ func Fill(ctx context.Context, s *service.Service) error {
 		if !d.apply {
 			continue
 		}
-		plan, err := s.Bench.Plan(ctx, id, mo.ID, d.title, change.OnlyWhereEmpty)
+		plan, err := s.Pairer.Plan(ctx, id, mo.ID, d.title, placement.OnlyWhereEmpty)
 		if ok && err != nil {
 			continue // applied before: nothing is left to do
 		}
@@ -108,17 +108,17 @@ func Fill(ctx context.Context, s *service.Service) error {
 	return nil
 }
 
-func apply(ctx context.Context, s *service.Service, plan, person int64) error {
-	run, err := s.Runner.Apply(ctx, plan, person)
+func apply(ctx context.Context, s *program.Program, plan, person int64) error {
+	run, err := s.Ledger.Apply(ctx, plan, person)
 	if err != nil {
 		return err
 	}
-	_, err = s.Runner.Finish(ctx, run)
+	_, err = s.Ledger.Finish(ctx, run)
 	return err
 }
 
 // deliver draws the files and brings them in by the way every upload goes.
-func deliver(ctx context.Context, s *service.Service, title, archive string, files []file, person int64) (int64, error) {
+func deliver(ctx context.Context, s *program.Program, title, archive string, files []file, person int64) (int64, error) {
 	if err := drawAll(ctx, files); err != nil {
 		return 0, err
 	}

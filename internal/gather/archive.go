@@ -3,12 +3,12 @@ package gather
 import (
 	"context"
 	"errors"
-	"fmt"
 	"io"
 	"io/fs"
 	"os"
 	"strings"
 
+	"ambrosa/core/message"
 	"ambrosa/internal/assets"
 
 	"github.com/klauspost/compress/zip"
@@ -45,22 +45,22 @@ type entry struct {
 	raw     []byte // the name's bytes, where they were no UTF-8
 	size    int64  // bytes, as claimed
 	problem Problem
-	detail  string
+	says    message.Message
 	open    func() (io.ReadCloser, error)
 }
 
 // refused stops an archive before it does harm.
-func refused(format string, args ...any) *trouble {
-	return &trouble{Refused, fmt.Sprintf(format, args...)}
+func refused(code string, data ...any) *trouble {
+	return &trouble{Refused, message.New(code, data...)}
 }
 
 // trouble is a problem with an archive as a whole.
 type trouble struct {
 	problem Problem
-	detail  string
+	says    message.Message
 }
 
-func (t *trouble) Error() string { return t.detail }
+func (t *trouble) Error() string { return t.says.Text() }
 
 // walk visits the files of an upload in a fixed order. expect is told how many there are where that is known
 // before. A *trouble says what is wrong with the archive as a whole; what came before it has been visited.
@@ -87,7 +87,7 @@ func walk(ctx context.Context, f *os.File, name string, limits Limits, expect fu
 	case "Zstandard":
 		return walkPacked(ctx, archives.Zstd{}, f, info.Size(), limits, visit)
 	case "RAR", "7z":
-		return &trouble{NotArchive, format.Name + " archives are not read; pack the files as zip or tar."}
+		return &trouble{NotArchive, message.New("archive_kind", "kind", format.Name)}
 	}
 	if isArchiveName(name) {
 		// A zip may begin with something else, such as a self-extracting program; its directory is at its end.
@@ -129,19 +129,19 @@ func walkZip(f *os.File, size int64, limits Limits, expect func(int) error, visi
 		}
 		files = append(files, file)
 		if claimed := int64(file.UncompressedSize64); claimed < 0 || total+claimed < total {
-			return refused("The archive claims more than 8 EiB in one file.")
+			return refused("archive_boundless")
 		} else {
 			total += claimed
 		}
 	}
 	if len(files) > limits.Entries {
-		return refused("The archive holds %d files; the limit is %d.", len(files), limits.Entries)
+		return refused("archive_files_claimed", "files", len(files), "most", limits.Entries)
 	}
 	if total > limits.Bytes {
-		return refused("Unpacked, the archive would be %s; the limit is %s.", bytesText(total), bytesText(limits.Bytes))
+		return refused("archive_large", "size", total, "limit", limits.Bytes)
 	}
 	if total > ratioFloor && total/max(size, 1) > limits.Ratio {
-		return refused("Unpacked, the archive would be %s, %d times its size; the limit is %d times.", bytesText(total), total/max(size, 1), limits.Ratio)
+		return refused("archive_ratio", "size", total, "times", total/max(size, 1), "limit", limits.Ratio)
 	}
 	if err := expect(len(files)); err != nil {
 		return err
@@ -158,11 +158,11 @@ func walkZip(f *os.File, size int64, limits Limits, expect func(int) error, visi
 		}
 		switch {
 		case file.Flags&1 != 0:
-			e.problem, e.detail = Encrypted, "The file is encrypted; ask for an archive without a password."
+			e.problem, e.says = Encrypted, message.New("file_encrypted")
 		case file.Mode()&fs.ModeSymlink != 0:
-			e.problem, e.detail = UnsafePath, "The entry is a link, not a file."
+			e.problem, e.says = UnsafePath, message.New("entry_link")
 		case e.size > limits.EntryBytes:
-			e.problem, e.detail = Refused, fmt.Sprintf("The file would be %s; the limit is %s.", bytesText(e.size), bytesText(limits.EntryBytes))
+			e.problem, e.says = Refused, message.New("file_large", "size", e.size, "limit", limits.EntryBytes)
 		}
 		if err := visit(e); err != nil {
 			return err
@@ -174,7 +174,7 @@ func walkZip(f *os.File, size int64, limits Limits, expect func(int) error, visi
 func walkPacked(ctx context.Context, packing archives.Decompressor, f *os.File, size int64, limits Limits, visit func(entry) error) error {
 	r, err := packing.OpenReader(io.NewSectionReader(f, 0, size))
 	if err != nil {
-		return &trouble{Damaged, "The archive's packing can't be read."}
+		return &trouble{Damaged, message.New("archive_packing")}
 	}
 	defer r.Close()
 	return walkTar(ctx, r, size, limits, visit)
@@ -192,7 +192,7 @@ func walkTar(ctx context.Context, r io.Reader, packed int64, limits Limits, visi
 			return nil
 		}
 		if index >= limits.Entries {
-			stop = refused("The archive holds more than %d files.", limits.Entries)
+			stop = refused("archive_files", "most", limits.Entries)
 			return stop
 		}
 		e := entry{index: index, size: file.Size()}
@@ -207,9 +207,9 @@ func walkTar(ctx context.Context, r io.Reader, packed int64, limits Limits, visi
 		}
 		switch {
 		case file.LinkTarget != "" || !file.Mode().IsRegular():
-			e.problem, e.detail = UnsafePath, "The entry is a link or a device, not a file."
+			e.problem, e.says = UnsafePath, message.New("entry_device")
 		case e.size > limits.EntryBytes:
-			e.problem, e.detail = Refused, fmt.Sprintf("The file would be %s; the limit is %s.", bytesText(e.size), bytesText(limits.EntryBytes))
+			e.problem, e.says = Refused, message.New("file_large", "size", e.size, "limit", limits.EntryBytes)
 		}
 		stop = visit(e)
 		if stop == nil && given.over() {
@@ -221,13 +221,13 @@ func walkTar(ctx context.Context, r io.Reader, packed int64, limits Limits, visi
 	case ctx.Err() != nil:
 		return ctx.Err()
 	case counted.over || given.over():
-		return refused("Unpacked, the archive is more than %s; the limit is that or %d times its size.", bytesText(most), limits.Ratio)
+		return refused("archive_unpacks_over", "limit", most, "times", limits.Ratio)
 	case stop != nil:
 		return stop
 	case err != nil && index == 0:
-		return &trouble{NotArchive, "What is packed here is no tar archive."}
+		return &trouble{NotArchive, message.New("archive_no_tar")}
 	case err != nil:
-		return &trouble{Damaged, fmt.Sprintf("The archive is cut off or damaged after file %d; what was readable has arrived.", index)}
+		return &trouble{Damaged, message.New("archive_cut", "file", index)}
 	}
 	return nil
 }
@@ -296,16 +296,4 @@ func limited(r io.Reader, c io.Closer, most int64) io.ReadCloser {
 		io.Reader
 		io.Closer
 	}{&meter{r: r, most: most}, c}
-}
-
-func bytesText(n int64) string {
-	units := []string{"B", "kB", "MB", "GB", "TB", "PB", "EB"}
-	x, i := float64(n), 0
-	for x >= 1000 && i < len(units)-1 {
-		x, i = x/1000, i+1
-	}
-	if i == 0 {
-		return fmt.Sprintf("%d B", n)
-	}
-	return fmt.Sprintf("%.1f %s", x, units[i])
 }

@@ -211,7 +211,7 @@ func TestHostileArchives(t *testing.T) {
 	} {
 		got, _, whole := read(t, write(t, "x.zip", c.bytes), c.limits)
 		switch {
-		case c.whole == "" && whole != nil, c.whole != "" && (whole == nil || whole.problem != c.whole || !strings.Contains(whole.detail, c.words)):
+		case c.whole == "" && whole != nil, c.whole != "" && (whole == nil || whole.problem != c.whole || !strings.Contains(whole.Error(), c.words)):
 			t.Errorf("%s: the whole is %v, want %q that speaks of %q", c.name, whole, c.whole, c.words)
 		}
 		if fmt.Sprint(got) != fmt.Sprint(c.want) {

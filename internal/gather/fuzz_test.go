@@ -34,7 +34,7 @@ func walkAll(t *testing.T, name string, b []byte) {
 		}
 		last = e.index
 		if e.problem != "" || e.open == nil {
-			if e.detail == "" {
+			if e.says.Code == "" {
 				t.Fatalf("entry %d has the problem %q without a word", e.index, e.problem)
 			}
 			return nil
@@ -52,7 +52,7 @@ func walkAll(t *testing.T, name string, b []byte) {
 		return nil
 	})
 	var whole *trouble
-	if err != nil && (!errors.As(err, &whole) || whole.detail == "" || whole.problem == "") {
+	if err != nil && (!errors.As(err, &whole) || whole.says.Code == "" || whole.problem == "") {
 		t.Fatalf("an error without words: %v", err)
 	}
 	if last >= limits.Entries || total > max(limits.Bytes, int64(len(b)))+limits.EntryBytes {

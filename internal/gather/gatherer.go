@@ -16,6 +16,7 @@ import (
 	"strings"
 	"time"
 
+	"ambrosa/core/message"
 	"ambrosa/internal/assets"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/killpoint"
@@ -80,10 +81,13 @@ func meaning(err error) jobs.Trouble {
 	if !errors.Is(err, ErrNoRoom) && !errors.Is(err, ErrBytesGone) && !errors.Is(err, assets.ErrVault) {
 		return jobs.Trouble{}
 	}
-	says := err.Error()
-	t := jobs.Trouble{Says: strings.ToUpper(says[:1]) + says[1:] + ".", Final: errors.Is(err, ErrBytesGone)}
+	m, ok := message.Of(err)
+	if !ok {
+		return jobs.Trouble{}
+	}
+	t := jobs.Trouble{Says: []message.Message{m}, Final: errors.Is(err, ErrBytesGone)}
 	if errors.Is(err, ErrNoRoom) {
-		t.Says += " It goes on by itself when there is room."
+		t.Says = append(t.Says, message.New("room_awaited"))
 		t.Wait = noRoomPause
 	}
 	return t
@@ -108,7 +112,7 @@ func IsUploadID(id string) bool {
 // at File. bytes is the length it will have. Errors: ErrNotOpen, ErrLarge, ErrNoRoom.
 func (g *Gatherer) Announce(ctx context.Context, delivery, person int64, path string, bytes int64) (string, error) {
 	if bytes < 0 || bytes > g.Limits.Upload {
-		return "", fmt.Errorf("%w: %s; the limit is %s", ErrLarge, bytesText(bytes), bytesText(g.Limits.Upload))
+		return "", fmt.Errorf("%w: %s; the limit is %s", ErrLarge, message.Bytes(bytes), message.Bytes(g.Limits.Upload))
 	}
 	if err := g.roomFor(bytes); err != nil {
 		return "", err
@@ -197,7 +201,7 @@ func (g *Gatherer) Close(ctx context.Context, delivery int64, partly bool) error
 		if err := q.DropUploads(ctx, missing); err != nil {
 			return err
 		}
-		if err := q.SetDeliveryOpen(ctx, query.SetDeliveryOpenParams{ID: delivery}); err != nil {
+		if err := q.SetDeliveryOpen(ctx, query.SetDeliveryOpenParams{ID: delivery, Notes: []byte("[]")}); err != nil {
 			return err
 		}
 		return g.ask(ctx, q, tx, delivery, uploads, missing)
@@ -246,7 +250,7 @@ func (g *Gatherer) Reopen(ctx context.Context, delivery int64) error {
 			}
 		}
 		if err := q.SetDeliveryOpen(ctx, query.SetDeliveryOpenParams{ID: delivery, Open: true,
-			Note: "Its bytes were lost on the server. Send the same files again."}); err != nil {
+			Notes: []byte(`[{"code": "delivery_bytes_lost"}]`)}); err != nil {
 			return err
 		}
 		if err := q.DropJob(ctx, query.DropJobParams{Kind: Work, Subject: delivery}); err != nil {

@@ -11,6 +11,7 @@ import (
 	"os"
 	"strings"
 
+	"ambrosa/core/message"
 	"ambrosa/core/names"
 	"ambrosa/internal/assets"
 	"ambrosa/internal/killpoint"
@@ -44,7 +45,7 @@ func (r *reader) uploads(uploads []query.Upload) error {
 func (r *reader) upload(u query.Upload) error {
 	f, err := os.Open(r.g.File(u.ID))
 	if errors.Is(err, fs.ErrNotExist) {
-		return fmt.Errorf("the bytes of %s %w", u.Path, ErrBytesGone)
+		return &message.Error{Message: message.New("bytes_gone", "path", u.Path), Of: ErrBytesGone}
 	}
 	if err != nil {
 		return err
@@ -68,7 +69,7 @@ func (r *reader) upload(u query.Upload) error {
 	if errors.As(err, &whole) {
 		count++
 		if !r.taken[u.ID][-1] {
-			err = r.add(u.ID, entry{index: -1, path: u.Path, size: u.Bytes, problem: whole.problem, detail: whole.detail})
+			err = r.add(u.ID, entry{index: -1, path: u.Path, size: u.Bytes, problem: whole.problem, says: whole.says})
 		} else {
 			err = nil
 		}
@@ -85,7 +86,7 @@ func (r *reader) upload(u query.Upload) error {
 }
 
 func (r *reader) add(upload string, e entry) error {
-	it := &item{upload: upload, entry: e, problem: e.problem, detail: e.detail, bytes: min(e.size, r.g.Limits.Bytes)}
+	it := &item{upload: upload, entry: e, problem: e.problem, says: e.says, bytes: min(e.size, r.g.Limits.Bytes)}
 	if err := r.g.Room(); err != nil {
 		return err
 	}
@@ -108,11 +109,11 @@ func (r *reader) check(it *item) error {
 	}
 	e := it.entry
 	if climbsOut(e.path) {
-		it.problem, it.detail = UnsafePath, "The path leads out of the archive; the file was not read."
+		it.problem, it.says = UnsafePath, message.New("path_leads_out")
 		return nil
 	}
 	if litter := names.Read(e.path).Litter; litter != "" {
-		it.problem, it.detail = Litter, strings.ToUpper(litter[:1])+litter[1:]+"."
+		it.problem, it.says = Litter, message.New(litter)
 		return nil
 	}
 	if err := r.readBytes(it); err != nil {
@@ -120,27 +121,27 @@ func (r *reader) check(it *item) error {
 		if errors.Is(err, ErrNoRoom) || errors.Is(err, errSpool) {
 			return err
 		}
-		it.problem, it.detail = Damaged, readFailure(err)
+		it.problem, it.says = Damaged, readFailure(err)
 		return nil
 	}
 	if it.bytes == 0 {
-		it.problem, it.detail = Empty, "The file has no bytes."
+		it.problem, it.says = Empty, message.New("file_empty")
 	}
 	return nil
 }
 
-func readFailure(err error) string {
+func readFailure(err error) message.Message {
 	switch {
 	case errors.Is(err, io.ErrUnexpectedEOF):
-		return "The archive ends in the middle of this file."
+		return message.New("archive_ends")
 	case errors.Is(err, errHoles):
-		return "The file is stored with holes and would be far larger than what is in the archive; it was not taken in."
+		return message.New("file_holes")
 	case errors.Is(err, errTooMuch):
-		return "The file unpacks to more than the archive claims; it was not taken in."
+		return message.New("file_unpacks_over")
 	case strings.Contains(err.Error(), "checksum"):
-		return "The file's checksum is wrong; its bytes were damaged on the way."
+		return message.New("file_checksum")
 	}
-	return "The file can't be unpacked: " + err.Error() + "."
+	return message.New("file_unreadable", "why", err.Error())
 }
 
 // readBytes takes the entry's bytes into memory, or into a file where they are many, hashing on the way. A
@@ -164,7 +165,7 @@ func (r *reader) readBytes(it *item) error {
 	if !it.format.Picture {
 		it.bytes = max(it.bytes, int64(n))
 		if n > 0 {
-			it.problem, it.detail = NotPicture, notPicture(it.format, it.entry.path)
+			it.problem, it.says = NotPicture, notPicture(it.format, it.entry.path)
 		}
 		return nil
 	}
@@ -229,18 +230,21 @@ func (f *failing) Read(p []byte) (int, error) {
 	return n, err
 }
 
-func notPicture(f assets.Format, path string) string {
-	claims := ""
-	if ext := names.Read(path).Extension; ext != "" {
-		claims = " It is named " + ext + "."
-	}
+func notPicture(f assets.Format, path string) message.Message {
+	ext := names.Read(path).Extension
 	switch f.Name {
 	case "zip", "tar", "gzip", "xz", "Zstandard", "RAR", "7z":
-		return "An archive inside the archive; unpack it and drop it by itself."
+		return message.New("archive_inside")
 	case "unknown":
-		return "Its bytes are of no picture type that is read." + claims
+		if ext == "" {
+			return message.New("bytes_unknown")
+		}
+		return message.New("bytes_unknown_named", "extension", ext)
 	}
-	return "Its bytes are " + f.Name + ", which is not taken in as a picture." + claims
+	if ext == "" {
+		return message.New("bytes_of_format", "format", f.Name)
+	}
+	return message.New("bytes_of_format_named", "format", f.Name, "extension", ext)
 }
 
 func (r *reader) sendIfFull() error {

@@ -61,8 +61,8 @@ func TestHoles(t *testing.T) {
 		}
 		lines, _ := arrivals(t, g, d)
 		for name, l := range lines {
-			if hollow := name != "honest.jpg"; hollow != (l.AssetID == nil) || hollow && !strings.Contains(l.Detail, "holes") {
-				t.Errorf("%s, %s: %q %s, its picture is %v", format, name, l.Problem, l.Detail, l.AssetID)
+			if hollow := name != "honest.jpg"; hollow != (l.AssetID == nil) || hollow && !strings.Contains(text(l.Message), "holes") {
+				t.Errorf("%s, %s: %q %s, its picture is %v", format, name, l.Problem, text(l.Message), l.AssetID)
 			}
 		}
 		if len(lines) != 4 {

@@ -2,8 +2,9 @@ package gather
 
 import (
 	"errors"
-	"fmt"
 	"syscall"
+
+	"ambrosa/core/message"
 )
 
 // ErrNoRoom is returned where going on would use the room on the disk that is kept free.
@@ -23,7 +24,7 @@ func (g *Gatherer) roomFor(bytes int64) error {
 		return nil
 	}
 	if bytes > 0 && free >= g.Limits.Reserve {
-		return fmt.Errorf("%w: %s are free, %s would come, and %s are kept free", ErrNoRoom, bytesText(free), bytesText(bytes), bytesText(g.Limits.Reserve))
+		return &message.Error{Message: message.New("no_room_for", "free", free, "more", bytes, "kept", g.Limits.Reserve), Of: ErrNoRoom}
 	}
-	return fmt.Errorf("%w: %s are free, and %s are kept free", ErrNoRoom, bytesText(free), bytesText(g.Limits.Reserve))
+	return &message.Error{Message: message.New("no_room", "free", free, "kept", g.Limits.Reserve), Of: ErrNoRoom}
 }

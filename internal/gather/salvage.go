@@ -6,11 +6,12 @@ import (
 	"compress/flate"
 	"encoding/binary"
 	"errors"
-	"fmt"
 	"hash/crc32"
 	"io"
 	"os"
 	"strings"
+
+	"ambrosa/core/message"
 
 	"github.com/klauspost/compress/zip"
 )
@@ -62,19 +63,19 @@ func salvageZip(f *os.File, size int64, limits Limits, visit func(entry) error) 
 		}
 		switch {
 		case flags&1 != 0:
-			e.problem, e.detail = Encrypted, "The file is encrypted; ask for an archive without a password."
+			e.problem, e.says = Encrypted, message.New("file_encrypted")
 		case method != zip.Store && method != zip.Deflate:
-			e.problem, e.detail = Damaged, "The archive's directory is lost and this file can't be read without it."
+			e.problem, e.says = Damaged, message.New("directory_lost")
 			packed = 0
 		case packed < 0 || data+packed > size:
-			e.problem, e.detail = Damaged, "The archive ends in the middle of this file."
+			e.problem, e.says = Damaged, message.New("archive_ends")
 			packed = size - data
 		case unpacked > limits.EntryBytes:
-			e.problem, e.detail = Refused, fmt.Sprintf("The file would be %s; the limit is %s.", bytesText(unpacked), bytesText(limits.EntryBytes))
+			e.problem, e.says = Refused, message.New("file_large", "size", unpacked, "limit", limits.EntryBytes)
 		default:
 			total += unpacked
 			if total > limits.Bytes || total > ratioFloor && total/max(size, 1) > limits.Ratio {
-				return refused("Unpacked, the archive is more than %s, %d times its size.", bytesText(total), total/max(size, 1))
+				return refused("archive_ratio", "size", total, "times", total/max(size, 1), "limit", limits.Ratio)
 			}
 			e.open = func() (io.ReadCloser, error) {
 				section := io.NewSectionReader(f, data, packed)
@@ -92,9 +93,9 @@ func salvageZip(f *os.File, size int64, limits Limits, visit func(entry) error) 
 		at = data + packed
 	}
 	if index == 0 {
-		return &trouble{NotArchive, "The name or first bytes say archive, but nothing that can be unpacked was found in it."}
+		return &trouble{NotArchive, message.New("archive_none")}
 	}
-	return &trouble{Damaged, fmt.Sprintf("The archive is cut off or its directory is damaged; %d files were found in it.", index)}
+	return &trouble{Damaged, message.New("archive_salvaged", "count", index)}
 }
 
 // findHeader gives the offset of the next local header at or after an offset, -1 where there is none.

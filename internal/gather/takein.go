@@ -2,13 +2,14 @@ package gather
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
-	"fmt"
 	"runtime"
-	"strings"
 	"sync"
+	"time"
 
 	"ambrosa/core/colour"
+	"ambrosa/core/message"
 	"ambrosa/core/names"
 	"ambrosa/internal/assets"
 	"ambrosa/internal/jobs"
@@ -36,7 +37,7 @@ type item struct {
 	format  assets.Format
 	picture *assets.Picture
 	problem Problem
-	detail  string
+	says    message.Message
 }
 
 // finished says that an upload has been read to its end.
@@ -134,13 +135,16 @@ func (g *Gatherer) finish(ctx context.Context, delivery int64, uploads []query.U
 	if err != nil {
 		return err
 	}
-	var notes []string
+	notes := []message.Message{}
 	for _, s := range same {
-		notes = append(notes, fmt.Sprintf("%s is the same archive, byte for byte, as one in “%s” of %s.", s.Path, s.Title,
-			s.CreatedAt.Format("2 January 2006")))
+		notes = append(notes, message.New("same_archive", "path", s.Path, "delivery", s.Title, "date", s.CreatedAt.Format(time.DateOnly)))
+	}
+	kept, err := json.Marshal(notes)
+	if err != nil {
+		return err
 	}
 	err = g.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
-		if err := q.SetDeliveryNote(ctx, query.SetDeliveryNoteParams{ID: delivery, Note: strings.Join(notes, " ")}); err != nil {
+		if err := q.SetDeliveryNotes(ctx, query.SetDeliveryNotesParams{ID: delivery, Notes: kept}); err != nil {
 			return err
 		}
 		return g.Jobs.Finish(ctx, q, tx, Work, delivery)
@@ -178,12 +182,12 @@ func (g *Gatherer) work(ctx context.Context, delivery int64, b *batch) error {
 	}
 	for _, it := range b.items {
 		if twin := fresh[string(it.sha)]; it.problem == "" && twin != nil {
-			it.picture, it.problem, it.detail = twin.picture, twin.problem, twin.detail
+			it.picture, it.problem, it.says = twin.picture, twin.problem, twin.says
 		}
 		if ext := names.Read(it.entry.path).Extension; it.problem == "" && !it.format.Agrees(ext) {
-			it.problem, it.detail = TypeDiffers, fmt.Sprintf("A %s named %s; it is used as what it is.", it.format.Name, ext)
+			it.problem, it.says = TypeDiffers, message.New("type_differs", "format", it.format.Name, "extension", ext)
 			if ext == "" {
-				it.detail = fmt.Sprintf("A %s without an extension; it is used as what it is.", it.format.Name)
+				it.says = message.New("type_without_extension", "format", it.format.Name)
 			}
 		}
 	}
@@ -239,9 +243,9 @@ func (g *Gatherer) probe(ctx context.Context, fresh map[string]*item) error {
 				switch {
 				case ctx.Err() != nil:
 				case errors.Is(err, assets.ErrTooLarge):
-					it.problem, it.detail = TooLarge, sentence(err)
+					it.problem, it.says = TooLarge, said(err)
 				case err != nil:
-					it.problem, it.detail = Damaged, sentence(err)
+					it.problem, it.says = Damaged, said(err)
 				default:
 					it.picture = picture
 					if err := g.Vault.Put(ctx, it.sha, it.format, it.src, picture); err != nil {
@@ -264,9 +268,12 @@ func (g *Gatherer) probe(ctx context.Context, fresh map[string]*item) error {
 	return failed
 }
 
-func sentence(err error) string {
-	s := err.Error()
-	return strings.ToUpper(s[:1]) + s[1:] + "."
+// said is what an error of reading a picture says.
+func said(err error) message.Message {
+	if m, ok := message.Of(err); ok {
+		return m
+	}
+	return message.New("picture_damaged")
 }
 
 // commit keeps a batch's lines. jobs.ErrStopped, the lines kept, where somebody asked to stop.
@@ -311,7 +318,16 @@ func (g *Gatherer) commit(ctx context.Context, delivery int64, b *batch) error {
 			lines.UploadIds, lines.Entries = append(lines.UploadIds, it.upload), append(lines.Entries, int32(it.entry.index))
 			lines.Paths, lines.RawPaths = append(lines.Paths, it.entry.path), append(lines.RawPaths, it.entry.raw)
 			lines.Bytes, lines.Assets = append(lines.Bytes, it.bytes), append(lines.Assets, asset.id)
-			lines.Problems, lines.Details = append(lines.Problems, string(it.problem)), append(lines.Details, it.detail)
+			lines.Problems, lines.Saids = append(lines.Problems, string(it.problem)), append(lines.Saids, "[]")
+			says := ""
+			if it.says.Code != "" {
+				b, err := json.Marshal(it.says)
+				if err != nil {
+					return err
+				}
+				says = string(b)
+			}
+			lines.Messages = append(lines.Messages, says)
 			lines.Seen = append(lines.Seen, asset.seen)
 			if it.sha != nil {
 				assetOf[string(it.sha)] = standing{asset.id, asset.id > 0}

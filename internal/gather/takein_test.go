@@ -6,6 +6,7 @@ import (
 	"bytes"
 	"compress/gzip"
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"image"
@@ -14,6 +15,7 @@ import (
 	"os"
 	"testing"
 
+	"ambrosa/core/message"
 	"ambrosa/internal/assets"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/store/query"
@@ -117,8 +119,8 @@ func TestTakeIn(t *testing.T) {
 		"nameless": TypeDiffers, "loose/K8.jpg": "",
 	} {
 		l, ok := lines[path]
-		if !ok || Problem(l.Problem) != want || (want != "") != (l.Detail != "") {
-			t.Errorf("%s: %q (%s), want %q", path, l.Problem, l.Detail, want)
+		if !ok || Problem(l.Problem) != want || (want != "") != (text(l.Message) != "") {
+			t.Errorf("%s: %q (%s), want %q", path, l.Problem, text(l.Message), want)
 		}
 		if usable := want == "" || want == TypeDiffers; usable != (l.AssetID != nil) {
 			t.Errorf("%s: its picture is %v", path, l.AssetID)
@@ -143,7 +145,7 @@ func TestTakeIn(t *testing.T) {
 		t.Error("a picture that came a second time is not said to be seen before")
 	}
 	rows, err := g.Store.Deliveries(context.Background(), &again)
-	if err != nil || rows[0].State != "ready" || rows[0].Note == "" {
+	if err != nil || rows[0].State != "ready" || len(texts(rows[0].Notes)) == 0 {
 		t.Errorf("the same archive again: %+v, %v", rows, err)
 	}
 }
@@ -258,4 +260,18 @@ func TestClose(t *testing.T) {
 	if uploads, _ := g.Store.Uploads(ctx, d); len(uploads) != 1 {
 		t.Errorf("%d uploads are left, want the one that came in full", len(uploads))
 	}
+}
+
+// text is what an arrival's message says; empty where it has none.
+func text(kept json.RawMessage) string {
+	var m message.Message
+	_ = json.Unmarshal(kept, &m)
+	return m.Text()
+}
+
+// texts is what a delivery's notes say.
+func texts(kept json.RawMessage) string {
+	var notes []message.Message
+	_ = json.Unmarshal(kept, &notes)
+	return message.Texts(notes)
 }

@@ -62,18 +62,18 @@ func TestWaitingSaysWhy(t *testing.T) {
 			}
 			said := rows[0].State == state
 			for _, word := range says {
-				said = said && strings.Contains(rows[0].Note, word)
+				said = said && strings.Contains(texts(rows[0].Notes), word)
 			}
 			if said {
 				for _, secret := range []string{folder, "127.0.0.1", "s3:"} {
-					if strings.Contains(rows[0].Note, secret) {
-						t.Errorf("%q holds %s", rows[0].Note, secret)
+					if strings.Contains(texts(rows[0].Notes), secret) {
+						t.Errorf("%q holds %s", texts(rows[0].Notes), secret)
 					}
 				}
 				return
 			}
 			if time.Now().After(deadline) {
-				t.Fatalf("it is %s, and says %q; want %s with %q", rows[0].State, rows[0].Note, state, says)
+				t.Fatalf("it is %s, and says %q; want %s with %q", rows[0].State, texts(rows[0].Notes), state, says)
 			}
 			time.Sleep(50 * time.Millisecond)
 		}
@@ -110,7 +110,7 @@ func TestWaitingSaysWhy(t *testing.T) {
 	if err := asks.Close(ctx, d, false); err != nil {
 		t.Fatal(err)
 	}
-	process(near, full, d, "waiting", "disk is nearly full", "goes on by itself")
+	process(near, full, d, "waiting", "disk is nearly full", "continues by itself")
 	process(far, DefaultLimits, d, "waiting", "place for pictures", "can't be reached", "tried again at")
 	process(near, DefaultLimits, d, "ready")
 	// Bytes that are gone are not asked for again and again.

@@ -10,6 +10,7 @@ import (
 	"log/slog"
 	"time"
 
+	"ambrosa/core/message"
 	"ambrosa/internal/store"
 	"ambrosa/internal/store/query"
 
@@ -57,9 +58,9 @@ type Kind struct {
 
 // Trouble is what an error of work means.
 type Trouble struct {
-	Says  string        // a sentence for the user
-	Wait  time.Duration // when it is looked at again, if that is no failed attempt
-	Final bool          // trying again would not help
+	Says  []message.Message // for the user
+	Wait  time.Duration     // when it is looked at again, if that is no failed attempt
+	Final bool              // trying again would not help
 }
 
 // Job names one job.

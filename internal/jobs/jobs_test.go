@@ -2,13 +2,16 @@ package jobs
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"sync/atomic"
 	"testing"
 	"time"
 
+	"ambrosa/core/message"
 	"ambrosa/internal/store"
 	"ambrosa/internal/store/query"
 	"ambrosa/internal/store/storetest"
@@ -29,6 +32,18 @@ type counter struct {
 	began atomic.Int32
 }
 
+// said are the codes of a job's notes.
+func said(t *testing.T, j query.Job) (codes []string) {
+	var notes []message.Message
+	if err := json.Unmarshal(j.Notes, &notes); err != nil {
+		t.Fatal(err)
+	}
+	for _, n := range notes {
+		codes = append(codes, n.Code)
+	}
+	return codes
+}
+
 func newCounter(t *testing.T, s *store.Store, name string) *counter {
 	t.Helper()
 	j, err := New(ctx, s)
@@ -38,9 +53,9 @@ func newCounter(t *testing.T, s *store.Store, name string) *counter {
 	c := &counter{Jobs: j, name: name}
 	j.Register(Kind{Name: name, Unit: "numbers", Work: c.work, Topic: "counter", Trouble: func(err error) Trouble {
 		if strings.HasPrefix(err.Error(), "final") {
-			return Trouble{Says: "It is over.", Final: true}
+			return Trouble{Says: []message.Message{message.New("vault_full")}, Final: true}
 		}
-		return Trouble{Says: "It goes wrong."}
+		return Trouble{Says: []message.Message{message.New("vault_slow")}}
 	}})
 	return c
 }
@@ -190,8 +205,8 @@ func TestTrouble(t *testing.T) {
 	}
 	defer c.start(t)()
 	c.ask(t, 1, 5)
-	if j := c.until(t, 1, func(j query.Job) bool { return j.Note != "" }); j.State != string(Waiting) || j.Done != 3 ||
-		!strings.HasPrefix(j.Note, "It goes wrong. It is tried again at") {
+	if j := c.until(t, 1, func(j query.Job) bool { return len(said(t, j)) > 0 }); j.State != string(Waiting) || j.Done != 3 ||
+		!strings.HasPrefix(strings.Join(said(t, j), " "), "vault_slow tried_again") {
 		t.Errorf("after an error: %+v", j)
 	}
 	// While it waits nobody is at it, so that it stands at once; resumed, it goes on at once.
@@ -204,12 +219,12 @@ func TestTrouble(t *testing.T) {
 	if err := s.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error { return c.Resume(ctx, q, tx, "count", 1) }); err != nil {
 		t.Fatal(err)
 	}
-	if j := c.until(t, 1, in(Done)); j.Done != 5 || j.Note != "" {
+	if j := c.until(t, 1, in(Done)); j.Done != 5 || len(said(t, j)) > 0 {
 		t.Errorf("gone on with: %+v", j)
 	}
 	c.fail = func(int64) error { return errors.New("final") }
 	c.ask(t, 2, 5)
-	if j := c.until(t, 2, in(Failed)); j.Note != "It is over." || j.EndedAt == nil {
+	if j := c.until(t, 2, in(Failed)); !slices.Equal(said(t, j), []string{"vault_full"}) || j.EndedAt == nil {
 		t.Errorf("what can't be helped: %+v", j)
 	}
 }

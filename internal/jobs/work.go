@@ -2,11 +2,12 @@ package jobs
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
-	"fmt"
 	"log/slog"
 	"time"
 
+	"ambrosa/core/message"
 	"ambrosa/internal/store/query"
 
 	"github.com/jackc/pgx/v5"
@@ -204,8 +205,8 @@ func (j *Jobs) tell(ctx context.Context, row *rivertype.JobRow, of order, err er
 	if kind.Trouble != nil {
 		trouble = kind.Trouble(err)
 	}
-	if trouble.Says == "" {
-		trouble.Says = "Something went wrong on the server. Its log says what."
+	if len(trouble.Says) == 0 {
+		trouble.Says = []message.Message{message.New("server_trouble")}
 	}
 	switch {
 	case trouble.Wait > 0:
@@ -217,18 +218,22 @@ func (j *Jobs) tell(ctx context.Context, row *rivertype.JobRow, of order, err er
 		return river.JobCancel(errors.Join(err, j.note(ctx, kind, of.Subject, Failed, trouble.Says)))
 	case row.Attempt < row.MaxAttempts:
 		next := time.Now().Add(pause(row.Attempt)).UTC().Format("15:04:05")
-		says := fmt.Sprintf("%s It is tried again at %s UTC (try %d of %d).", trouble.Says, next, row.Attempt+1, row.MaxAttempts)
+		says := append(trouble.Says, message.New("tried_again", "at", next, "try", row.Attempt+1, "most", row.MaxAttempts))
 		return errors.Join(err, j.note(ctx, kind, of.Subject, Waiting, says))
 	}
 	return errors.Join(err, j.note(ctx, kind, of.Subject, Failed, trouble.Says))
 }
 
-func (j *Jobs) note(ctx context.Context, kind Kind, subject int64, state State, says string) error {
+func (j *Jobs) note(ctx context.Context, kind Kind, subject int64, state State, says []message.Message) error {
 	job, err := j.Store.JobOf(ctx, query.JobOfParams{Kind: kind.Name, Subject: subject})
 	if err != nil {
 		return err
 	}
-	if err := j.Store.NoteJob(ctx, query.NoteJobParams{ID: job.ID, State: string(state), Note: says}); err != nil {
+	notes, err := json.Marshal(says)
+	if err != nil {
+		return err
+	}
+	if err := j.Store.NoteJob(ctx, query.NoteJobParams{ID: job.ID, State: string(state), Notes: notes}); err != nil {
 		return err
 	}
 	return j.told(ctx, j.Store.Pool, kind, subject)

@@ -18,6 +18,7 @@ const (
 	BatchStored    = "batch.stored"    // pictures lie in the vault that no row knows
 	BatchCommitted = "batch.committed" // rows and pictures agree
 	DeliveryReady  = "delivery.ready"  // ready, the uploads' bytes still there
+	OutsideDone    = "outside.done"    // what a subject does outside the database is done, and not in the ledger
 	ChunkWritten   = "chunk.written"   // changes and ledger lines in a transaction that is not committed
 	ChunkCommitted = "chunk.committed" // and committed
 )

@@ -61,7 +61,7 @@ func (h *hub) tell(n Notice) {
 	}
 }
 
-func subdir() fs.FS {
+func Migrations() fs.FS {
 	sub, err := fs.Sub(migrations, "migrations")
 	if err != nil {
 		panic(err) // the folder is embedded

@@ -129,7 +129,7 @@ func (s *Store) migrate(ctx context.Context) error {
 	return s.Migrating(ctx, func() error {
 		db := stdlib.OpenDBFromPool(s.Pool)
 		defer db.Close()
-		provider, err := goose.NewProvider(goose.DialectPostgres, db, subdir())
+		provider, err := goose.NewProvider(goose.DialectPostgres, db, Migrations())
 		if err != nil {
 			return err
 		}

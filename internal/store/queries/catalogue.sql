@@ -24,8 +24,10 @@ SELECT c.id, c.parent, c.title, (SELECT count(*) FROM owner p WHERE p.category =
 FROM owner c WHERE c.kind = 'category' ORDER BY c.ordinal, c.id;
 
 -- name: Placements :many
-SELECT p.owner_id, p.position, p.asset_id, p.alt, encode(a.sha256, 'hex')::text AS sha, a.width, a.height, a.bytes, a.format
-FROM placement p JOIN asset a ON a.id = p.asset_id WHERE p.owner_id = ANY (sqlc.arg(owners)::bigint[]) ORDER BY p.owner_id, p.position;
+SELECT p.owner_id, p.position, p.asset_id, coalesce(w.text, '')::text AS alt, encode(a.sha256, 'hex')::text AS sha, a.width, a.height, a.bytes, a.format
+FROM placement p JOIN asset a ON a.id = p.asset_id
+    LEFT JOIN wording w ON w.owner_id = p.owner_id AND w.asset_id = p.asset_id AND w.language = sqlc.arg(language) AND w.field = 'alt'
+WHERE p.owner_id = ANY (sqlc.arg(owners)::bigint[]) ORDER BY p.owner_id, p.position;
 
 -- name: AssetsByID :many
 SELECT id, encode(sha256, 'hex')::text AS sha, width, height, bytes, format FROM asset WHERE id = ANY (sqlc.arg(ids)::bigint[]);
@@ -36,9 +38,6 @@ SELECT count(*) FILTER (WHERE kind = 'product')::int AS products, count(*) FILTE
 
 -- name: OwnerRecords :many
 SELECT * FROM owner WHERE id = ANY (sqlc.arg(ids)::bigint[]);
-
--- name: PlacedAssets :many
-SELECT owner_id, asset_id, alt FROM placement WHERE owner_id = ANY (sqlc.arg(ids)::bigint[]) ORDER BY owner_id, position;
 
 -- name: AllOwners :many
 SELECT * FROM owner ORDER BY ordinal, id;
@@ -74,3 +73,25 @@ ON CONFLICT DO NOTHING;
 -- The numbers of categories, in the order asked.
 SELECT c.id FROM (SELECT unnest(sqlc.arg(parents)::bigint[]) AS parent, unnest(sqlc.arg(titles)::text[]) AS title, generate_subscripts(sqlc.arg(parents)::bigint[], 1) AS n) s
 JOIN category_seat c ON c.parent = s.parent AND c.title = s.title ORDER BY s.n;
+
+-- name: PlacedOn :many
+-- The owners that are there, each with its pictures in their order; without an asset where it has none.
+SELECT o.id, p.asset_id FROM owner o LEFT JOIN placement p ON p.owner_id = o.id WHERE o.id = ANY (sqlc.arg(ids)::bigint[]) ORDER BY o.id, p.position;
+
+-- name: OwnersThere :many
+SELECT id FROM owner WHERE id = ANY (sqlc.arg(ids)::bigint[]);
+
+-- name: AssetsThere :many
+SELECT id FROM asset WHERE id = ANY (sqlc.arg(ids)::bigint[]);
+
+-- name: AltTexts :many
+-- The alt texts of pictures on owners, also of those that do not stand there now.
+SELECT owner_id, asset_id, text, by_hand FROM wording WHERE owner_id = ANY (sqlc.arg(owners)::bigint[]) AND language = sqlc.arg(language) AND field = 'alt';
+
+-- name: SetAltTexts :exec
+UPDATE wording w SET text = t.text
+FROM (SELECT unnest(sqlc.arg(owners)::bigint[]) AS owner, unnest(sqlc.arg(assets)::bigint[]) AS asset, unnest(sqlc.arg(texts)::text[]) AS text) t
+WHERE w.owner_id = t.owner AND w.asset_id = t.asset AND w.language = sqlc.arg(language) AND w.field = 'alt';
+
+-- name: AddWordings :copyfrom
+INSERT INTO wording (owner_id, asset_id, language, field, text, by_hand) VALUES ($1, $2, $3, $4, $5, $6);

@@ -3,7 +3,7 @@ INSERT INTO delivery (title, created_by) VALUES ($1, $2) RETURNING id;
 
 -- name: Deliveries :many
 SELECT d.id, d.title, delivery_state(d.open, j.state)::text AS state,
-    (CASE WHEN d.open OR j.state = 'done' THEN d.note ELSE coalesce(j.note, '') END)::text AS note, d.created_at, j.ended_at AS finished_at, p.name AS created_by,
+    (CASE WHEN d.open OR j.state = 'done' THEN d.notes ELSE coalesce(j.notes, '[]') END)::jsonb AS notes, d.created_at, j.ended_at AS finished_at, p.name AS created_by,
     coalesce(u.files, 0)::int AS uploads, least(coalesce(u.bytes, 0), 9223372036854775807)::bigint AS upload_bytes,
     coalesce(u.entries, 0)::int AS expected,
     coalesce(a.lines, 0)::int AS lines, coalesce(a.pictures, 0)::int AS pictures,
@@ -32,10 +32,10 @@ SELECT title, created_by FROM delivery WHERE id = $1;
 SELECT coalesce(sum(entries), 0)::bigint FROM upload WHERE delivery_id = $1;
 
 -- name: SetDeliveryOpen :exec
-UPDATE delivery SET open = $2, note = $3 WHERE id = $1;
+UPDATE delivery SET open = $2, notes = $3 WHERE id = $1;
 
--- name: SetDeliveryNote :exec
-UPDATE delivery SET note = $2 WHERE id = $1;
+-- name: SetDeliveryNotes :exec
+UPDATE delivery SET notes = $2 WHERE id = $1;
 
 -- name: AddUpload :exec
 INSERT INTO upload (id, delivery_id, path, bytes, entries, created_by) VALUES ($1, $2, $3, $4, $5, $6);
@@ -47,7 +47,7 @@ SELECT u.created_by, d.open FROM upload u JOIN delivery d ON d.id = u.delivery_i
 SELECT delivery_id FROM upload WHERE id = $1;
 
 -- name: DeliveryInUse :one
-SELECT (EXISTS (SELECT 1 FROM plan p WHERE p.delivery_id = sqlc.arg(id)::bigint) OR EXISTS (SELECT 1 FROM decision d JOIN arrival a ON a.id = d.arrival_id WHERE a.delivery_id = sqlc.arg(id)::bigint))::boolean;
+SELECT (EXISTS (SELECT 1 FROM plan p WHERE (p.source->>'delivery')::bigint = sqlc.arg(id)::bigint) OR EXISTS (SELECT 1 FROM decision d JOIN arrival a ON a.id = d.arrival_id WHERE a.delivery_id = sqlc.arg(id)::bigint))::boolean;
 
 -- name: RemoveDelivery :exec
 DELETE FROM delivery WHERE id = $1;
@@ -88,14 +88,14 @@ SELECT s.id, s.sha256, EXISTS (SELECT 1 FROM arrival a WHERE a.asset_id = s.id):
 FROM asset s WHERE s.sha256 = ANY (sqlc.arg(sha256s)::bytea[]);
 
 -- name: AddArrivals :exec
-INSERT INTO arrival (delivery_id, upload_id, entry, path, raw_path, bytes, asset_id, problem, detail, seen_before)
+INSERT INTO arrival (delivery_id, upload_id, entry, path, raw_path, bytes, asset_id, problem, message, seen_before, said)
 SELECT sqlc.arg(delivery_id), unnest(sqlc.arg(upload_ids)::text[]), unnest(sqlc.arg(entries)::int[]), unnest(sqlc.arg(paths)::text[]), nullif(unnest(sqlc.arg(raw_paths)::bytea[]), ''),
-    unnest(sqlc.arg(bytes)::bigint[]), nullif(unnest(sqlc.arg(assets)::bigint[]), 0), unnest(sqlc.arg(problems)::text[]), unnest(sqlc.arg(details)::text[]), unnest(sqlc.arg(seen)::boolean[])
+    unnest(sqlc.arg(bytes)::bigint[]), nullif(unnest(sqlc.arg(assets)::bigint[]), 0), unnest(sqlc.arg(problems)::text[]), nullif(unnest(sqlc.arg(messages)::text[]), '')::jsonb, unnest(sqlc.arg(seen)::boolean[]), unnest(sqlc.arg(saids)::text[])::jsonb
 ON CONFLICT (upload_id, entry) DO NOTHING;
 
 -- name: Arrivals :many
 -- A delivery only ever gets more of them, with higher ids: who has some asks for what is behind the last. most is how many, null all.
-SELECT a.id, a.path, a.bytes, a.problem, a.detail, a.seen_before, a.asset_id, s.sha256, s.format, s.width, s.height, s.likeness, s.palette
+SELECT a.id, a.path, a.bytes, a.problem, a.message, a.seen_before, a.asset_id, s.sha256, s.format, s.width, s.height, s.likeness, s.palette
 FROM arrival a LEFT JOIN asset s ON s.id = a.asset_id
 WHERE a.delivery_id = sqlc.arg(delivery) AND a.id > sqlc.arg(after) ORDER BY a.id LIMIT sqlc.narg(most);
 

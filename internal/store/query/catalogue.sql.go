@@ -10,8 +10,17 @@ import (
 	"encoding/json"
 )
 
+type AddWordingsParams struct {
+	OwnerID  int64
+	AssetID  int64
+	Language string
+	Field    string
+	Text     string
+	ByHand   bool
+}
+
 const allOwners = `-- name: AllOwners :many
-SELECT id, kind, parent, category, sku, identity, barcode, title, options, ordinal FROM owner ORDER BY ordinal, id
+SELECT id, kind, parent, category, sku, identity, barcode, title, options, ordinal, code, titles, attributes FROM owner ORDER BY ordinal, id
 `
 
 func (q *Queries) AllOwners(ctx context.Context) ([]Owner, error) {
@@ -34,6 +43,51 @@ func (q *Queries) AllOwners(ctx context.Context) ([]Owner, error) {
 			&i.Title,
 			&i.Options,
 			&i.Ordinal,
+			&i.Code,
+			&i.Titles,
+			&i.Attributes,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const altTexts = `-- name: AltTexts :many
+SELECT owner_id, asset_id, text, by_hand FROM wording WHERE owner_id = ANY ($1::bigint[]) AND language = $2 AND field = 'alt'
+`
+
+type AltTextsParams struct {
+	Owners   []int64
+	Language string
+}
+
+type AltTextsRow struct {
+	OwnerID int64
+	AssetID int64
+	Text    string
+	ByHand  bool
+}
+
+// The alt texts of pictures on owners, also of those that do not stand there now.
+func (q *Queries) AltTexts(ctx context.Context, arg AltTextsParams) ([]AltTextsRow, error) {
+	rows, err := q.db.Query(ctx, altTexts, arg.Owners, arg.Language)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []AltTextsRow
+	for rows.Next() {
+		var i AltTextsRow
+		if err := rows.Scan(
+			&i.OwnerID,
+			&i.AssetID,
+			&i.Text,
+			&i.ByHand,
 		); err != nil {
 			return nil, err
 		}
@@ -78,6 +132,30 @@ func (q *Queries) AssetsByID(ctx context.Context, ids []int64) ([]AssetsByIDRow,
 			return nil, err
 		}
 		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const assetsThere = `-- name: AssetsThere :many
+SELECT id FROM asset WHERE id = ANY ($1::bigint[])
+`
+
+func (q *Queries) AssetsThere(ctx context.Context, ids []int64) ([]int64, error) {
+	rows, err := q.db.Query(ctx, assetsThere, ids)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []int64
+	for rows.Next() {
+		var id int64
+		if err := rows.Scan(&id); err != nil {
+			return nil, err
+		}
+		items = append(items, id)
 	}
 	if err := rows.Err(); err != nil {
 		return nil, err
@@ -284,7 +362,7 @@ func (q *Queries) OwnerLooks(ctx context.Context, ids []int64) ([]OwnerLooksRow,
 }
 
 const ownerRecords = `-- name: OwnerRecords :many
-SELECT id, kind, parent, category, sku, identity, barcode, title, options, ordinal FROM owner WHERE id = ANY ($1::bigint[])
+SELECT id, kind, parent, category, sku, identity, barcode, title, options, ordinal, code, titles, attributes FROM owner WHERE id = ANY ($1::bigint[])
 `
 
 func (q *Queries) OwnerRecords(ctx context.Context, ids []int64) ([]Owner, error) {
@@ -307,6 +385,9 @@ func (q *Queries) OwnerRecords(ctx context.Context, ids []int64) ([]Owner, error
 			&i.Title,
 			&i.Options,
 			&i.Ordinal,
+			&i.Code,
+			&i.Titles,
+			&i.Attributes,
 		); err != nil {
 			return nil, err
 		}
@@ -319,7 +400,7 @@ func (q *Queries) OwnerRecords(ctx context.Context, ids []int64) ([]Owner, error
 }
 
 const ownerWithFamily = `-- name: OwnerWithFamily :many
-SELECT id, kind, parent, category, sku, identity, barcode, title, options, ordinal FROM owner
+SELECT id, kind, parent, category, sku, identity, barcode, title, options, ordinal, code, titles, attributes FROM owner
 WHERE id = $1 OR parent = $1 ORDER BY (id = $1) DESC, ordinal, id
 `
 
@@ -343,6 +424,9 @@ func (q *Queries) OwnerWithFamily(ctx context.Context, id int64) ([]Owner, error
 			&i.Title,
 			&i.Options,
 			&i.Ordinal,
+			&i.Code,
+			&i.Titles,
+			&i.Attributes,
 		); err != nil {
 			return nil, err
 		}
@@ -354,26 +438,50 @@ func (q *Queries) OwnerWithFamily(ctx context.Context, id int64) ([]Owner, error
 	return items, nil
 }
 
-const placedAssets = `-- name: PlacedAssets :many
-SELECT owner_id, asset_id, alt FROM placement WHERE owner_id = ANY ($1::bigint[]) ORDER BY owner_id, position
+const ownersThere = `-- name: OwnersThere :many
+SELECT id FROM owner WHERE id = ANY ($1::bigint[])
 `
 
-type PlacedAssetsRow struct {
-	OwnerID int64
-	AssetID int64
-	Alt     string
-}
-
-func (q *Queries) PlacedAssets(ctx context.Context, ids []int64) ([]PlacedAssetsRow, error) {
-	rows, err := q.db.Query(ctx, placedAssets, ids)
+func (q *Queries) OwnersThere(ctx context.Context, ids []int64) ([]int64, error) {
+	rows, err := q.db.Query(ctx, ownersThere, ids)
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	var items []PlacedAssetsRow
+	var items []int64
 	for rows.Next() {
-		var i PlacedAssetsRow
-		if err := rows.Scan(&i.OwnerID, &i.AssetID, &i.Alt); err != nil {
+		var id int64
+		if err := rows.Scan(&id); err != nil {
+			return nil, err
+		}
+		items = append(items, id)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const placedOn = `-- name: PlacedOn :many
+SELECT o.id, p.asset_id FROM owner o LEFT JOIN placement p ON p.owner_id = o.id WHERE o.id = ANY ($1::bigint[]) ORDER BY o.id, p.position
+`
+
+type PlacedOnRow struct {
+	ID      int64
+	AssetID *int64
+}
+
+// The owners that are there, each with its pictures in their order; without an asset where it has none.
+func (q *Queries) PlacedOn(ctx context.Context, ids []int64) ([]PlacedOnRow, error) {
+	rows, err := q.db.Query(ctx, placedOn, ids)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []PlacedOnRow
+	for rows.Next() {
+		var i PlacedOnRow
+		if err := rows.Scan(&i.ID, &i.AssetID); err != nil {
 			return nil, err
 		}
 		items = append(items, i)
@@ -415,9 +523,16 @@ func (q *Queries) PlacedShas(ctx context.Context, ids []int64) ([]PlacedShasRow,
 }
 
 const placements = `-- name: Placements :many
-SELECT p.owner_id, p.position, p.asset_id, p.alt, encode(a.sha256, 'hex')::text AS sha, a.width, a.height, a.bytes, a.format
-FROM placement p JOIN asset a ON a.id = p.asset_id WHERE p.owner_id = ANY ($1::bigint[]) ORDER BY p.owner_id, p.position
+SELECT p.owner_id, p.position, p.asset_id, coalesce(w.text, '')::text AS alt, encode(a.sha256, 'hex')::text AS sha, a.width, a.height, a.bytes, a.format
+FROM placement p JOIN asset a ON a.id = p.asset_id
+    LEFT JOIN wording w ON w.owner_id = p.owner_id AND w.asset_id = p.asset_id AND w.language = $1 AND w.field = 'alt'
+WHERE p.owner_id = ANY ($2::bigint[]) ORDER BY p.owner_id, p.position
 `
+
+type PlacementsParams struct {
+	Language string
+	Owners   []int64
+}
 
 type PlacementsRow struct {
 	OwnerID  int64
@@ -431,8 +546,8 @@ type PlacementsRow struct {
 	Format   string
 }
 
-func (q *Queries) Placements(ctx context.Context, owners []int64) ([]PlacementsRow, error) {
-	rows, err := q.db.Query(ctx, placements, owners)
+func (q *Queries) Placements(ctx context.Context, arg PlacementsParams) ([]PlacementsRow, error) {
+	rows, err := q.db.Query(ctx, placements, arg.Language, arg.Owners)
 	if err != nil {
 		return nil, err
 	}
@@ -553,6 +668,29 @@ type SeatCategoriesParams struct {
 // Takes numbers for categories that have none yet.
 func (q *Queries) SeatCategories(ctx context.Context, arg SeatCategoriesParams) error {
 	_, err := q.db.Exec(ctx, seatCategories, arg.Parents, arg.Titles)
+	return err
+}
+
+const setAltTexts = `-- name: SetAltTexts :exec
+UPDATE wording w SET text = t.text
+FROM (SELECT unnest($2::bigint[]) AS owner, unnest($3::bigint[]) AS asset, unnest($4::text[]) AS text) t
+WHERE w.owner_id = t.owner AND w.asset_id = t.asset AND w.language = $1 AND w.field = 'alt'
+`
+
+type SetAltTextsParams struct {
+	Language string
+	Owners   []int64
+	Assets   []int64
+	Texts    []string
+}
+
+func (q *Queries) SetAltTexts(ctx context.Context, arg SetAltTextsParams) error {
+	_, err := q.db.Exec(ctx, setAltTexts,
+		arg.Language,
+		arg.Owners,
+		arg.Assets,
+		arg.Texts,
+	)
 	return err
 }
 

@@ -9,6 +9,76 @@ import (
 	"context"
 )
 
+// iteratorForAddHolds implements pgx.CopyFromSource.
+type iteratorForAddHolds struct {
+	rows                 []AddHoldsParams
+	skippedFirstNextCall bool
+}
+
+func (r *iteratorForAddHolds) Next() bool {
+	if len(r.rows) == 0 {
+		return false
+	}
+	if !r.skippedFirstNextCall {
+		r.skippedFirstNextCall = true
+		return true
+	}
+	r.rows = r.rows[1:]
+	return len(r.rows) > 0
+}
+
+func (r iteratorForAddHolds) Values() ([]interface{}, error) {
+	return []interface{}{
+		r.rows[0].PlanID,
+		r.rows[0].Seq,
+		r.rows[0].Code,
+		r.rows[0].Data,
+	}, nil
+}
+
+func (r iteratorForAddHolds) Err() error {
+	return nil
+}
+
+func (q *Queries) AddHolds(ctx context.Context, arg []AddHoldsParams) (int64, error) {
+	return q.db.CopyFrom(ctx, []string{"plan_hold"}, []string{"plan_id", "seq", "code", "data"}, &iteratorForAddHolds{rows: arg})
+}
+
+// iteratorForAddLedgerRefs implements pgx.CopyFromSource.
+type iteratorForAddLedgerRefs struct {
+	rows                 []AddLedgerRefsParams
+	skippedFirstNextCall bool
+}
+
+func (r *iteratorForAddLedgerRefs) Next() bool {
+	if len(r.rows) == 0 {
+		return false
+	}
+	if !r.skippedFirstNextCall {
+		r.skippedFirstNextCall = true
+		return true
+	}
+	r.rows = r.rows[1:]
+	return len(r.rows) > 0
+}
+
+func (r iteratorForAddLedgerRefs) Values() ([]interface{}, error) {
+	return []interface{}{
+		r.rows[0].PlanID,
+		r.rows[0].Seq,
+		r.rows[0].Class,
+		r.rows[0].ID,
+	}, nil
+}
+
+func (r iteratorForAddLedgerRefs) Err() error {
+	return nil
+}
+
+func (q *Queries) AddLedgerRefs(ctx context.Context, arg []AddLedgerRefsParams) (int64, error) {
+	return q.db.CopyFrom(ctx, []string{"ledger_ref"}, []string{"plan_id", "seq", "class", "id"}, &iteratorForAddLedgerRefs{rows: arg})
+}
+
 // iteratorForAddPlanChanges implements pgx.CopyFromSource.
 type iteratorForAddPlanChanges struct {
 	rows                 []AddPlanChangesParams
@@ -31,8 +101,8 @@ func (r iteratorForAddPlanChanges) Values() ([]interface{}, error) {
 	return []interface{}{
 		r.rows[0].PlanID,
 		r.rows[0].Seq,
-		r.rows[0].OwnerID,
 		r.rows[0].Subject,
+		r.rows[0].SubjectID,
 		r.rows[0].Before,
 		r.rows[0].After,
 	}, nil
@@ -43,5 +113,77 @@ func (r iteratorForAddPlanChanges) Err() error {
 }
 
 func (q *Queries) AddPlanChanges(ctx context.Context, arg []AddPlanChangesParams) (int64, error) {
-	return q.db.CopyFrom(ctx, []string{"plan_change"}, []string{"plan_id", "seq", "owner_id", "subject", "before", "after"}, &iteratorForAddPlanChanges{rows: arg})
+	return q.db.CopyFrom(ctx, []string{"plan_change"}, []string{"plan_id", "seq", "subject", "subject_id", "before", "after"}, &iteratorForAddPlanChanges{rows: arg})
+}
+
+// iteratorForAddWordings implements pgx.CopyFromSource.
+type iteratorForAddWordings struct {
+	rows                 []AddWordingsParams
+	skippedFirstNextCall bool
+}
+
+func (r *iteratorForAddWordings) Next() bool {
+	if len(r.rows) == 0 {
+		return false
+	}
+	if !r.skippedFirstNextCall {
+		r.skippedFirstNextCall = true
+		return true
+	}
+	r.rows = r.rows[1:]
+	return len(r.rows) > 0
+}
+
+func (r iteratorForAddWordings) Values() ([]interface{}, error) {
+	return []interface{}{
+		r.rows[0].OwnerID,
+		r.rows[0].AssetID,
+		r.rows[0].Language,
+		r.rows[0].Field,
+		r.rows[0].Text,
+		r.rows[0].ByHand,
+	}, nil
+}
+
+func (r iteratorForAddWordings) Err() error {
+	return nil
+}
+
+func (q *Queries) AddWordings(ctx context.Context, arg []AddWordingsParams) (int64, error) {
+	return q.db.CopyFrom(ctx, []string{"wording"}, []string{"owner_id", "asset_id", "language", "field", "text", "by_hand"}, &iteratorForAddWordings{rows: arg})
+}
+
+// iteratorForEnterLeft implements pgx.CopyFromSource.
+type iteratorForEnterLeft struct {
+	rows                 []EnterLeftParams
+	skippedFirstNextCall bool
+}
+
+func (r *iteratorForEnterLeft) Next() bool {
+	if len(r.rows) == 0 {
+		return false
+	}
+	if !r.skippedFirstNextCall {
+		r.skippedFirstNextCall = true
+		return true
+	}
+	r.rows = r.rows[1:]
+	return len(r.rows) > 0
+}
+
+func (r iteratorForEnterLeft) Values() ([]interface{}, error) {
+	return []interface{}{
+		r.rows[0].RunID,
+		r.rows[0].Seq,
+		r.rows[0].Code,
+		r.rows[0].Data,
+	}, nil
+}
+
+func (r iteratorForEnterLeft) Err() error {
+	return nil
+}
+
+func (q *Queries) EnterLeft(ctx context.Context, arg []EnterLeftParams) (int64, error) {
+	return q.db.CopyFrom(ctx, []string{"run_entry"}, []string{"run_id", "seq", "code", "data"}, &iteratorForEnterLeft{rows: arg})
 }

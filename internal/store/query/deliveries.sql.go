@@ -12,9 +12,9 @@ import (
 )
 
 const addArrivals = `-- name: AddArrivals :exec
-INSERT INTO arrival (delivery_id, upload_id, entry, path, raw_path, bytes, asset_id, problem, detail, seen_before)
+INSERT INTO arrival (delivery_id, upload_id, entry, path, raw_path, bytes, asset_id, problem, message, seen_before, said)
 SELECT $1, unnest($2::text[]), unnest($3::int[]), unnest($4::text[]), nullif(unnest($5::bytea[]), ''),
-    unnest($6::bigint[]), nullif(unnest($7::bigint[]), 0), unnest($8::text[]), unnest($9::text[]), unnest($10::boolean[])
+    unnest($6::bigint[]), nullif(unnest($7::bigint[]), 0), unnest($8::text[]), nullif(unnest($9::text[]), '')::jsonb, unnest($10::boolean[]), unnest($11::text[])::jsonb
 ON CONFLICT (upload_id, entry) DO NOTHING
 `
 
@@ -27,8 +27,9 @@ type AddArrivalsParams struct {
 	Bytes      []int64
 	Assets     []int64
 	Problems   []string
-	Details    []string
+	Messages   []string
 	Seen       []bool
+	Saids      []string
 }
 
 func (q *Queries) AddArrivals(ctx context.Context, arg AddArrivalsParams) error {
@@ -41,8 +42,9 @@ func (q *Queries) AddArrivals(ctx context.Context, arg AddArrivalsParams) error 
 		arg.Bytes,
 		arg.Assets,
 		arg.Problems,
-		arg.Details,
+		arg.Messages,
 		arg.Seen,
+		arg.Saids,
 	)
 	return err
 }
@@ -117,7 +119,7 @@ func (q *Queries) AddUpload(ctx context.Context, arg AddUploadParams) error {
 }
 
 const arrivals = `-- name: Arrivals :many
-SELECT a.id, a.path, a.bytes, a.problem, a.detail, a.seen_before, a.asset_id, s.sha256, s.format, s.width, s.height, s.likeness, s.palette
+SELECT a.id, a.path, a.bytes, a.problem, a.message, a.seen_before, a.asset_id, s.sha256, s.format, s.width, s.height, s.likeness, s.palette
 FROM arrival a LEFT JOIN asset s ON s.id = a.asset_id
 WHERE a.delivery_id = $1 AND a.id > $2 ORDER BY a.id LIMIT $3
 `
@@ -133,7 +135,7 @@ type ArrivalsRow struct {
 	Path       string
 	Bytes      int64
 	Problem    string
-	Detail     string
+	Message    json.RawMessage
 	SeenBefore bool
 	AssetID    *int64
 	Sha256     []byte
@@ -159,7 +161,7 @@ func (q *Queries) Arrivals(ctx context.Context, arg ArrivalsParams) ([]ArrivalsR
 			&i.Path,
 			&i.Bytes,
 			&i.Problem,
-			&i.Detail,
+			&i.Message,
 			&i.SeenBefore,
 			&i.AssetID,
 			&i.Sha256,
@@ -291,7 +293,7 @@ func (q *Queries) Decisions(ctx context.Context, deliveryID int64) ([]DecisionsR
 
 const deliveries = `-- name: Deliveries :many
 SELECT d.id, d.title, delivery_state(d.open, j.state)::text AS state,
-    (CASE WHEN d.open OR j.state = 'done' THEN d.note ELSE coalesce(j.note, '') END)::text AS note, d.created_at, j.ended_at AS finished_at, p.name AS created_by,
+    (CASE WHEN d.open OR j.state = 'done' THEN d.notes ELSE coalesce(j.notes, '[]') END)::jsonb AS notes, d.created_at, j.ended_at AS finished_at, p.name AS created_by,
     coalesce(u.files, 0)::int AS uploads, least(coalesce(u.bytes, 0), 9223372036854775807)::bigint AS upload_bytes,
     coalesce(u.entries, 0)::int AS expected,
     coalesce(a.lines, 0)::int AS lines, coalesce(a.pictures, 0)::int AS pictures,
@@ -310,7 +312,7 @@ type DeliveriesRow struct {
 	ID          int64
 	Title       string
 	State       string
-	Note        string
+	Notes       json.RawMessage
 	CreatedAt   time.Time
 	FinishedAt  *time.Time
 	CreatedBy   string
@@ -337,7 +339,7 @@ func (q *Queries) Deliveries(ctx context.Context, id *int64) ([]DeliveriesRow, e
 			&i.ID,
 			&i.Title,
 			&i.State,
-			&i.Note,
+			&i.Notes,
 			&i.CreatedAt,
 			&i.FinishedAt,
 			&i.CreatedBy,
@@ -361,7 +363,7 @@ func (q *Queries) Deliveries(ctx context.Context, id *int64) ([]DeliveriesRow, e
 }
 
 const deliveryInUse = `-- name: DeliveryInUse :one
-SELECT (EXISTS (SELECT 1 FROM plan p WHERE p.delivery_id = $1::bigint) OR EXISTS (SELECT 1 FROM decision d JOIN arrival a ON a.id = d.arrival_id WHERE a.delivery_id = $1::bigint))::boolean
+SELECT (EXISTS (SELECT 1 FROM plan p WHERE (p.source->>'delivery')::bigint = $1::bigint) OR EXISTS (SELECT 1 FROM decision d JOIN arrival a ON a.id = d.arrival_id WHERE a.delivery_id = $1::bigint))::boolean
 `
 
 func (q *Queries) DeliveryInUse(ctx context.Context, id int64) (bool, error) {
@@ -597,32 +599,32 @@ func (q *Queries) SetChoice(ctx context.Context, arg SetChoiceParams) (int64, er
 	return result.RowsAffected(), nil
 }
 
-const setDeliveryNote = `-- name: SetDeliveryNote :exec
-UPDATE delivery SET note = $2 WHERE id = $1
+const setDeliveryNotes = `-- name: SetDeliveryNotes :exec
+UPDATE delivery SET notes = $2 WHERE id = $1
 `
 
-type SetDeliveryNoteParams struct {
-	ID   int64
-	Note string
+type SetDeliveryNotesParams struct {
+	ID    int64
+	Notes json.RawMessage
 }
 
-func (q *Queries) SetDeliveryNote(ctx context.Context, arg SetDeliveryNoteParams) error {
-	_, err := q.db.Exec(ctx, setDeliveryNote, arg.ID, arg.Note)
+func (q *Queries) SetDeliveryNotes(ctx context.Context, arg SetDeliveryNotesParams) error {
+	_, err := q.db.Exec(ctx, setDeliveryNotes, arg.ID, arg.Notes)
 	return err
 }
 
 const setDeliveryOpen = `-- name: SetDeliveryOpen :exec
-UPDATE delivery SET open = $2, note = $3 WHERE id = $1
+UPDATE delivery SET open = $2, notes = $3 WHERE id = $1
 `
 
 type SetDeliveryOpenParams struct {
-	ID   int64
-	Open bool
-	Note string
+	ID    int64
+	Open  bool
+	Notes json.RawMessage
 }
 
 func (q *Queries) SetDeliveryOpen(ctx context.Context, arg SetDeliveryOpenParams) error {
-	_, err := q.db.Exec(ctx, setDeliveryOpen, arg.ID, arg.Open, arg.Note)
+	_, err := q.db.Exec(ctx, setDeliveryOpen, arg.ID, arg.Open, arg.Notes)
 	return err
 }
 

@@ -7,6 +7,7 @@ package query
 
 import (
 	"context"
+	"encoding/json"
 	"time"
 )
 
@@ -43,7 +44,7 @@ func (q *Queries) AbandonedJobs(ctx context.Context) ([]AbandonedJobsRow, error)
 
 const askClock = `-- name: AskClock :execrows
 INSERT INTO job (kind, subject) VALUES ($1, 0)
-ON CONFLICT (kind, subject) DO UPDATE SET state = 'waiting', note = '', asked_at = now(), ended_at = NULL
+ON CONFLICT (kind, subject) DO UPDATE SET state = 'waiting', notes = '[]', asked_at = now(), ended_at = NULL
 WHERE job.state IN ('done', 'failed') AND job.ended_at < now() - make_interval(secs => $2::float8)
 `
 
@@ -63,7 +64,7 @@ func (q *Queries) AskClock(ctx context.Context, arg AskClockParams) (int64, erro
 
 const askJob = `-- name: AskJob :exec
 INSERT INTO job (kind, subject, title, total, unit, asked_by) VALUES ($1, $2, $3, $4, $5, $6)
-ON CONFLICT (kind, subject) DO UPDATE SET state = 'waiting', note = '', title = excluded.title, asked_by = excluded.asked_by, asked_at = now(), ended_at = NULL
+ON CONFLICT (kind, subject) DO UPDATE SET state = 'waiting', notes = '[]', title = excluded.title, asked_by = excluded.asked_by, asked_at = now(), ended_at = NULL
 `
 
 type AskJobParams struct {
@@ -89,7 +90,7 @@ func (q *Queries) AskJob(ctx context.Context, arg AskJobParams) error {
 }
 
 const beginJob = `-- name: BeginJob :exec
-UPDATE job SET state = 'working', note = '', began_at = now(), begun_done = done WHERE id = $1 AND state = 'waiting'
+UPDATE job SET state = 'working', notes = '[]', began_at = now(), begun_done = done WHERE id = $1 AND state = 'waiting'
 `
 
 func (q *Queries) BeginJob(ctx context.Context, id int64) error {
@@ -134,7 +135,7 @@ func (q *Queries) DropJob(ctx context.Context, arg DropJobParams) error {
 }
 
 const jobOf = `-- name: JobOf :one
-SELECT id, kind, subject, title, state, done, total, unit, bytes, note, worker, asked_by, asked_at, began_at, begun_done, ended_at FROM job WHERE kind = $1 AND subject = $2
+SELECT id, kind, subject, title, state, done, total, unit, bytes, worker, asked_by, asked_at, began_at, begun_done, ended_at, notes FROM job WHERE kind = $1 AND subject = $2
 `
 
 type JobOfParams struct {
@@ -155,19 +156,19 @@ func (q *Queries) JobOf(ctx context.Context, arg JobOfParams) (Job, error) {
 		&i.Total,
 		&i.Unit,
 		&i.Bytes,
-		&i.Note,
 		&i.Worker,
 		&i.AskedBy,
 		&i.AskedAt,
 		&i.BeganAt,
 		&i.BegunDone,
 		&i.EndedAt,
+		&i.Notes,
 	)
 	return i, err
 }
 
 const jobsAtWork = `-- name: JobsAtWork :many
-SELECT j.id, j.kind, j.subject, j.title, j.state, j.done, j.total, j.unit, j.bytes, j.note, j.asked_at, j.began_at, coalesce(p.name, '')::text AS person,
+SELECT j.id, j.kind, j.subject, j.title, j.state, j.done, j.total, j.unit, j.bytes, j.notes, j.asked_at, j.began_at, coalesce(p.name, '')::text AS person,
     coalesce((j.done - j.begun_done) / nullif(extract(epoch FROM now() - j.began_at), 0), 0)::float8 AS rate
 FROM job j LEFT JOIN person p ON p.id = j.asked_by
 WHERE (j.state IN ('waiting', 'working', 'stopping') OR j.state IN ('failed', 'stopped') AND j.ended_at > now() - interval '1 day') AND j.subject > 0 AND j.id > $1
@@ -189,7 +190,7 @@ type JobsAtWorkRow struct {
 	Total   int64
 	Unit    string
 	Bytes   int64
-	Note    string
+	Notes   json.RawMessage
 	AskedAt time.Time
 	BeganAt *time.Time
 	Person  string
@@ -216,7 +217,7 @@ func (q *Queries) JobsAtWork(ctx context.Context, arg JobsAtWorkParams) ([]JobsA
 			&i.Total,
 			&i.Unit,
 			&i.Bytes,
-			&i.Note,
+			&i.Notes,
 			&i.AskedAt,
 			&i.BeganAt,
 			&i.Person,
@@ -247,7 +248,7 @@ func (q *Queries) LeaveJob(ctx context.Context, arg LeaveJobParams) error {
 }
 
 const lockJob = `-- name: LockJob :one
-SELECT id, kind, subject, title, state, done, total, unit, bytes, note, worker, asked_by, asked_at, began_at, begun_done, ended_at FROM job WHERE kind = $1 AND subject = $2 FOR UPDATE
+SELECT id, kind, subject, title, state, done, total, unit, bytes, worker, asked_by, asked_at, began_at, begun_done, ended_at, notes FROM job WHERE kind = $1 AND subject = $2 FOR UPDATE
 `
 
 type LockJobParams struct {
@@ -268,19 +269,19 @@ func (q *Queries) LockJob(ctx context.Context, arg LockJobParams) (Job, error) {
 		&i.Total,
 		&i.Unit,
 		&i.Bytes,
-		&i.Note,
 		&i.Worker,
 		&i.AskedBy,
 		&i.AskedAt,
 		&i.BeganAt,
 		&i.BegunDone,
 		&i.EndedAt,
+		&i.Notes,
 	)
 	return i, err
 }
 
 const moveJob = `-- name: MoveJob :execrows
-UPDATE job SET state = $3, note = '', ended_at = CASE WHEN $3 IN ('done', 'stopped', 'failed') THEN now() END
+UPDATE job SET state = $3, notes = '[]', ended_at = CASE WHEN $3 IN ('done', 'stopped', 'failed') THEN now() END
 WHERE kind = $1 AND subject = $2 AND state = ANY ($4::text[])
 `
 
@@ -305,18 +306,18 @@ func (q *Queries) MoveJob(ctx context.Context, arg MoveJobParams) (int64, error)
 }
 
 const noteJob = `-- name: NoteJob :exec
-UPDATE job SET state = $1, note = $2, ended_at = CASE WHEN $1 = 'failed' THEN now() END
+UPDATE job SET state = $1, notes = $2, ended_at = CASE WHEN $1 = 'failed' THEN now() END
 WHERE id = $3 AND (state IN ('waiting', 'working') OR state = 'stopping' AND $1 = 'failed')
 `
 
 type NoteJobParams struct {
 	State string
-	Note  string
+	Notes json.RawMessage
 	ID    int64
 }
 
 func (q *Queries) NoteJob(ctx context.Context, arg NoteJobParams) error {
-	_, err := q.db.Exec(ctx, noteJob, arg.State, arg.Note, arg.ID)
+	_, err := q.db.Exec(ctx, noteJob, arg.State, arg.Notes, arg.ID)
 	return err
 }
 
@@ -344,7 +345,7 @@ func (q *Queries) SetJobProgress(ctx context.Context, arg SetJobProgressParams) 
 }
 
 const stopJob = `-- name: StopJob :execrows
-UPDATE job SET state = CASE WHEN worker <> 0 AND process_alive(worker) THEN 'stopping' ELSE 'stopped' END, note = '',
+UPDATE job SET state = CASE WHEN worker <> 0 AND process_alive(worker) THEN 'stopping' ELSE 'stopped' END, notes = '[]',
     ended_at = CASE WHEN worker <> 0 AND process_alive(worker) THEN NULL ELSE now() END
 WHERE kind = $1 AND subject = $2 AND state IN ('waiting', 'working')
 `

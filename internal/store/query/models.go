@@ -30,8 +30,9 @@ type Arrival struct {
 	Bytes      int64
 	AssetID    *int64
 	Problem    string
-	Detail     string
 	SeenBefore bool
+	Said       json.RawMessage
+	Message    json.RawMessage
 }
 
 type Asset struct {
@@ -44,6 +45,15 @@ type Asset struct {
 	CreatedAt time.Time
 	Likeness  *int64
 	Palette   []byte
+}
+
+type Attribute struct {
+	Code    string
+	Title   string
+	Titles  json.RawMessage
+	Type    string
+	Unit    string
+	Choices json.RawMessage
 }
 
 type CatalogueState struct {
@@ -70,13 +80,14 @@ type Decision struct {
 type Delivery struct {
 	ID           int64
 	Title        string
-	Note         string
 	CreatedBy    int64
 	CreatedAt    time.Time
 	Ladder       json.RawMessage
 	HabitsOff    json.RawMessage
 	BenchVersion int64
 	Open         bool
+	Source       json.RawMessage
+	Notes        json.RawMessage
 }
 
 type DeliveryCount struct {
@@ -98,26 +109,43 @@ type Job struct {
 	Total     int64
 	Unit      string
 	Bytes     int64
-	Note      string
 	Worker    int32
 	AskedBy   *int64
 	AskedAt   time.Time
 	BeganAt   *time.Time
 	BegunDone int64
 	EndedAt   *time.Time
+	Notes     json.RawMessage
+}
+
+type LedgerRef struct {
+	PlanID int64
+	Seq    int32
+	Class  string
+	ID     int64
+}
+
+type Look struct {
+	AssetID int64
+	Kind    string
+	Version int32
+	Result  json.RawMessage
 }
 
 type Owner struct {
-	ID       int64
-	Kind     string
-	Parent   *int64
-	Category *int64
-	Sku      string
-	Identity *string
-	Barcode  string
-	Title    string
-	Options  json.RawMessage
-	Ordinal  int32
+	ID         int64
+	Kind       string
+	Parent     *int64
+	Category   *int64
+	Sku        string
+	Identity   *string
+	Barcode    string
+	Title      string
+	Options    json.RawMessage
+	Ordinal    int32
+	Code       string
+	Titles     json.RawMessage
+	Attributes json.RawMessage
 }
 
 type Person struct {
@@ -132,32 +160,47 @@ type Placement struct {
 	OwnerID  int64
 	Position int32
 	AssetID  int64
-	Alt      string
 }
 
 type Plan struct {
-	ID         int64
-	Kind       string
-	Title      string
-	DeliveryID *int64
-	Undoes     *int64
-	HouseRule  string
-	Changes    int32
-	Problems   json.RawMessage
-	CreatedBy  int64
-	CreatedAt  time.Time
-	Basis      string
-	Gone       int32
+	ID        int64
+	Kind      string
+	Title     string
+	Undoes    *int64
+	Changes   int32
+	Problems  json.RawMessage
+	CreatedBy int64
+	CreatedAt time.Time
+	Source    json.RawMessage
+	Counts    json.RawMessage
 }
 
 type PlanChange struct {
-	PlanID  int64
-	Seq     int32
-	OwnerID int64
-	Subject string
-	Before  json.RawMessage
-	After   json.RawMessage
-	Undoes  *int32
+	PlanID    int64
+	Seq       int32
+	SubjectID int64
+	Subject   string
+	Before    json.RawMessage
+	After     json.RawMessage
+	Undoes    *int32
+}
+
+type PlanHold struct {
+	PlanID     int64
+	Seq        int32
+	Code       string
+	Data       json.RawMessage
+	ReleasedBy *int64
+	ReleasedAt *time.Time
+	Reason     string
+}
+
+type Right struct {
+	AssetID int64
+	May     string
+	Until   pgtype.Date
+	Holder  string
+	Proof   string
 }
 
 type Run struct {
@@ -173,8 +216,17 @@ type Run struct {
 type RunEntry struct {
 	RunID  int64
 	Seq    int32
-	Why    string
 	Undone bool
+	Code   string
+	Data   json.RawMessage
+}
+
+type Schedule struct {
+	ID       int64
+	What     string
+	Subject  int64
+	NextAt   time.Time
+	TimeZone string
 }
 
 type Session struct {
@@ -200,4 +252,13 @@ type Upload struct {
 	Sha256     []byte
 	CreatedAt  time.Time
 	CreatedBy  int64
+}
+
+type Wording struct {
+	OwnerID  int64
+	AssetID  int64
+	Language string
+	Field    string
+	Text     string
+	ByHand   bool
 }

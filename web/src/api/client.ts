@@ -18,6 +18,11 @@ export type Share = Schemas['ShareBody'];
 export type Habit = Schemas['HabitBody'];
 export type Plan = Schemas['PlanBody'];
 export type Change = Schemas['ChangeBody'];
+/** What changes touch: owners and the hashes of pictures, by number. */
+export interface Touched {
+  owners: Map<number, Schemas['OwnerRef']>;
+  assets: Map<number, string>;
+}
 export type Run = Schemas['RunBody'];
 export type Job = Schemas['JobBody'];
 export type Product = Schemas['ProductBody'];

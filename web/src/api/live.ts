@@ -15,6 +15,8 @@ const touched: Record<string, (id: number) => { key: readonly unknown[]; pause: 
     { key: ['trail'], pause: 300 },
     { key: ['changes'], pause: 1000 },
     { key: ['plan'], pause: 300 },
+  ],
+  pictures: () => [
     { key: ['products'], pause: 2000 },
     { key: ['card'], pause: 1000 },
     { key: ['pairing'], pause: 2000 },
@@ -24,6 +26,7 @@ const touched: Record<string, (id: number) => { key: readonly unknown[]; pause: 
     { key: ['pairing'], pause: 300 },
     { key: ['trial'], pause: 1000 },
     { key: ['products'], pause: 1000 },
+    { key: ['card'], pause: 1000 },
   ],
 };
 

@@ -106,7 +106,7 @@ const withClaim = (l: Line, c: Update['changes'][number], whys: string[]): Line 
   path: l.path,
   bytes: l.bytes,
   problem: l.problem,
-  detail: l.detail,
+  message: l.message,
   seen: l.seen,
   sha: l.sha,
   format: l.format,
@@ -171,7 +171,8 @@ export const changesQuery = (plan: number, left: boolean) => ({
       }),
     ),
   initialPageParam: 0,
-  getNextPageParam: (last: { seq: number }[]) => (last.length < changesPage ? undefined : last.at(-1)?.seq),
+  getNextPageParam: ({ lines }: { lines: { seq: number }[] }) =>
+    lines.length < changesPage ? undefined : lines.at(-1)?.seq,
 });
 
 export const productsQuery = queryOptions({
@@ -232,6 +233,8 @@ export const ask = {
   takeBack: (id: number, arrivals: number[]) =>
     data(client.POST('/api/deliveries/{id}/decisions/take-back', { ...byID(id), body: { arrivals } })),
   plan: (id: number, rule: Rule) => data(client.POST('/api/deliveries/{id}/plans', { ...byID(id), body: { rule } })),
+  release: (plan: number, lines: number[], reason: string) =>
+    data(client.POST('/api/plans/{id}/release', { ...byID(plan), body: { lines, reason } })),
   apply: (plan: number) => data(client.POST('/api/plans/{id}/apply', byID(plan))),
   stopRun: (id: number) => data(client.POST('/api/runs/{id}/stop', byID(id))),
   resumeRun: (id: number) => data(client.POST('/api/runs/{id}/resume', byID(id))),

@@ -5,6 +5,7 @@ import { Link, useNavigate } from '@tanstack/react-router';
 import { useState } from 'react';
 import { client, type Job, type Session } from '../api/client';
 import { jobsQuery, trailQuery } from '../api/queries';
+import { sayAll } from '../words/messages';
 import { count } from './format';
 import { Keys } from './Keys';
 import { OwnerSearch } from './OwnerSearch';
@@ -92,7 +93,7 @@ function Running() {
 const atWork = (j: Job) => j.state === 'waiting' || j.state === 'working' || j.state === 'stopping';
 
 const progress = (j: Job) =>
-  `${j.title}: ${count(j.done)}${j.total ? ` of ${count(j.total)}` : ''} ${j.unit}${j.note ? ` · ${j.note}` : ''}`;
+  `${j.title}: ${count(j.done)}${j.total ? ` of ${count(j.total)}` : ''} ${j.unit}${sayAll(j.notes) && ` · ${sayAll(j.notes)}`}`;
 
 /** Where a job is looked after. */
 const place = (j: Job) =>

@@ -15,6 +15,7 @@ import { Look } from '../../ui/Look';
 import { Progress } from '../../ui/Progress';
 import { useMayEdit } from '../../ui/Shell';
 import { Thumb } from '../../ui/Thumb';
+import { say, sayAll } from '../../words/messages';
 import { type Dropped, readChosen, readDrop } from './dropped';
 import { Halted } from './Halted';
 import { problemWords, stateWords } from './problems';
@@ -272,7 +273,7 @@ function GatherTop({ delivery, onFiles, mayEdit }: TopProps) {
       {working && (
         <div className="row">
           <Progress
-            label={delivery.state !== 'waiting' ? 'Taking in' : delivery.note ? 'Waits' : 'Waits its turn'}
+            label={delivery.state !== 'waiting' ? 'Taking in' : sayAll(delivery.notes) ? 'Waits' : 'Waits its turn'}
             done={delivery.lines}
             of={delivery.expected}
           />
@@ -282,9 +283,9 @@ function GatherTop({ delivery, onFiles, mayEdit }: TopProps) {
         </div>
       )}
       {delivery && !mine && <Halted delivery={delivery} mayEdit={mayEdit} />}
-      {delivery && (working || delivery.state === 'ready') && delivery.note && (
+      {delivery && (working || delivery.state === 'ready') && sayAll(delivery.notes) && (
         <p className="notice" role="status">
-          {delivery.note}
+          {sayAll(delivery.notes)}
         </p>
       )}
     </header>
@@ -313,7 +314,7 @@ function ArrivalGlass({ arrival, delivery }: { arrival?: Arrival; delivery?: Del
     <>
       <Look sha={arrival.sha} alt={arrival.path} />
       <p className="mono wrap">{arrival.path}</p>
-      {arrival.detail && <p className="notice">{arrival.detail}</p>}
+      {say(arrival.message) && <p className="notice">{say(arrival.message)}</p>}
       {arrival.seen && (
         <p className="notice">The same picture, byte for byte, had arrived before. It is stored once.</p>
       )}

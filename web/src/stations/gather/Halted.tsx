@@ -3,6 +3,7 @@ import { useState } from 'react';
 import type { Delivery } from '../../api/client';
 import { ask, deliveryTouched, useAsk } from '../../api/queries';
 import { bytes, plural } from '../../ui/format';
+import { sayAll } from '../../words/messages';
 
 /** A delivery that does not go on by itself: why, and what can be done about it. */
 export function Halted({ delivery, mayEdit }: { delivery: Delivery; mayEdit: boolean }) {
@@ -63,7 +64,8 @@ export function Halted({ delivery, mayEdit }: { delivery: Delivery; mayEdit: boo
   );
 }
 
-function why({ state, note, lines, uploads }: Delivery): string {
+function why({ state, notes, lines, uploads }: Delivery): string {
+  const note = sayAll(notes);
   if (state === 'failed') return `It failed: ${note}`;
   if (state === 'stopped') return `Stopped after ${plural(lines, 'line')}.`;
   if (note) return note;

@@ -2,7 +2,7 @@ import { Button } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate, useParams } from '@tanstack/react-router';
 import { useState } from 'react';
-import type { Change, Run } from '../../api/client';
+import type { Run } from '../../api/client';
 import { ask, runQuery, runsQuery, useAsk } from '../../api/queries';
 import { Bench } from '../../ui/Bench';
 import { Empty } from '../../ui/Empty';
@@ -10,9 +10,11 @@ import { Filter } from '../../ui/Filter';
 import { count, plural, when } from '../../ui/format';
 import { Progress } from '../../ui/Progress';
 import { useMayEdit } from '../../ui/Shell';
+import { sayAll } from '../../words/messages';
 import { ruleName } from '../pair/rules';
 import { ChangeGlass } from '../plan/ChangeGlass';
-import { ChangeLines } from '../plan/ChangeLines';
+import { ChangeLines, nothingInFocus } from '../plan/ChangeLines';
+import { planTitle } from '../plan/PlanSheet';
 
 export const runState: Record<Run['state'], string> = {
   waiting: 'waits its turn',
@@ -37,7 +39,7 @@ export function Ledger() {
   const id = Number(chosen ?? runs?.[0]?.id ?? 0);
   const run = useQuery(runQuery(id)).data;
   const [left, setLeft] = useState(false);
-  const [at, setAt] = useState<Change>();
+  const [at, setAt] = useState(nothingInFocus);
   return (
     <Bench
       rail={
@@ -50,7 +52,7 @@ export function Ledger() {
               count={r.applied}
               name={
                 <>
-                  {r.title}
+                  {planTitle(r)}
                   <small>
                     {when(r.createdAt)} · {r.person}
                     {r.state !== 'done' && ` · ${runState[r.state]}`}
@@ -83,7 +85,7 @@ export function Ledger() {
           <div className="hush">Reading the ledger …</div>
         )
       }
-      glass={<ChangeGlass change={at} />}
+      glass={<ChangeGlass {...at} />}
     />
   );
 }
@@ -100,7 +102,7 @@ function RunTop({ run, left, onLeft }: { run: Run; left: boolean; onLeft: (on: b
     <header className="top">
       <div className="row">
         <div className="grow">
-          <h1>{run.title}</h1>
+          <h1>{planTitle(run)}</h1>
           <p className="soft">
             Run {run.id} by {run.person}, {when(run.createdAt)}
             {run.rule && ` · ${ruleName(run.rule)}`} · {runState[run.state]}
@@ -133,7 +135,7 @@ function RunTop({ run, left, onLeft }: { run: Run; left: boolean; onLeft: (on: b
         ) : null}
       </div>
       {working && <Progress label="Applying" done={run.done} of={run.changes} />}
-      {run.note && <p className="notice">{run.note}</p>}
+      {sayAll(run.notes) && <p className="notice">{sayAll(run.notes)}</p>}
       <p className="row">
         <span className="figures">{plural(run.applied, 'change')} made</span>
         {run.leftAlone > 0 && (

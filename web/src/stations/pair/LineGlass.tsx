@@ -14,6 +14,7 @@ import { bytes } from '../../ui/format';
 import { Look } from '../../ui/Look';
 import { Met } from '../../ui/Met';
 import { Thumb } from '../../ui/Thumb';
+import { say } from '../../words/messages';
 import { keyMet } from './keyMet';
 import { placeAt, ranked, siblings } from './order';
 
@@ -68,7 +69,7 @@ export function LineGlass({
           <Sortable order={order} owner={owner.id} at={line.id} disabled={!mayEdit} onOrder={onOrder} />
         </>
       )}
-      {line.detail && <p className="notice">{line.detail}</p>}
+      {say(line.message) && <p className="notice">{say(line.message)}</p>}
       {owner?.now.includes(line.sha ?? '') && <p className="notice">The owner has this very picture already.</p>}
       {line.colour && <p className="notice">{line.colour} Colours can mislead: look.</p>}
       {line.alike && (

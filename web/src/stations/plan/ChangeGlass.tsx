@@ -1,59 +1,64 @@
-import type { Change } from '../../api/client';
-import { Look } from '../../ui/Look';
-import { ownerWords } from './ChangeLines';
+import { Button, TextInput } from '@mantine/core';
+import { useState } from 'react';
+import type { Change, Touched } from '../../api/client';
+import { ask, useAsk } from '../../api/queries';
+import { rendererOf } from '../../subjects';
+import { useMayEdit } from '../../ui/Shell';
+import { say } from '../../words/messages';
 
-/** One change large: the owner's pictures before and after, with their wording. */
-export function ChangeGlass({ change }: { change?: Change }) {
+/** One change large, with why it is left alone or held. */
+export function ChangeGlass({ plan, change, touched }: { plan?: number; change?: Change; touched: Touched }) {
   if (!change) return <p className="soft">Move through the lines to see one large.</p>;
-  const before = (change.before ?? []).map((p) => p.sha);
+  const { name, Glass } = rendererOf(change.subject);
+  const { code, label } = name(change, touched);
   return (
     <>
-      <h3 className="mono">{change.owner.sku || change.owner.kind}</h3>
-      <p>{change.owner.label}</p>
-      {change.why && <p className="notice">{change.why}</p>}
-      {change.subject === 'owner' ? (
-        <dl className="facts">
-          <div>
-            <dt>Before</dt>
-            <dd>{change.was ? ownerWords(change.was) : 'not there'}</dd>
-          </div>
-          <div>
-            <dt>After</dt>
-            <dd>{change.will ? ownerWords(change.will) : 'removed'}</dd>
-          </div>
-        </dl>
-      ) : (
-        <ol className="large">
-          {(change.after ?? []).map((p, i) => (
-            <li key={`${p.sha}-${String(i)}`}>
-              <Look sha={p.sha} alt={p.alt ?? ''} />
-              <span>
-                <b className="figures">{i + 1}</b> {p.alt || 'no wording'}
-                <br />
-                <span className="soft">{before.includes(p.sha) ? 'stands already' : 'new'}</span>
-              </span>
-            </li>
-          ))}
-          {change.after?.length === 0 && <li className="soft">No pictures are left.</li>}
-        </ol>
+      <h3 className="mono">{code}</h3>
+      <p>{label}</p>
+      {change.why && <p className="notice">{say(change.why)}</p>}
+      {change.released && (
+        <p className="soft">
+          Released by {change.released}: {change.reason}
+        </p>
       )}
-      {change.gone && change.gone.length > 0 && (
-        <>
-          <h4>Taken off</h4>
-          <ol className="large">
-            {change.gone.map((p) => (
-              <li key={p.sha} className="faint">
-                <Look sha={p.sha} alt={p.alt ?? ''} />
-                <span>
-                  <b className="figures">{p.place}</b> {p.alt || 'no wording'}
-                  <br />
-                  <span className="soft">stands at {p.place} now</span>
-                </span>
-              </li>
-            ))}
-          </ol>
-        </>
-      )}
+      {plan !== undefined && change.held && <Release key={change.seq} plan={plan} line={change.seq} />}
+      <Glass change={change} touched={touched} />
     </>
+  );
+}
+
+/** Releases a held line, with the reason that the ledger keeps. */
+function Release({ plan, line }: { plan: number; line: number }) {
+  const [reason, setReason] = useState('');
+  const mayEdit = useMayEdit();
+  const release = useAsk(
+    () => ask.release(plan, [line], reason.trim()),
+    [
+      ['plan', plan],
+      ['changes', plan],
+    ],
+  );
+  if (!mayEdit) return null;
+  return (
+    <form
+      className="row"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (reason.trim()) release.mutate(undefined);
+      }}
+    >
+      <TextInput
+        size="xs"
+        className="grow"
+        placeholder="Why this line may be changed"
+        aria-label="Why this line may be changed"
+        maxLength={500}
+        value={reason}
+        onChange={(e) => setReason(e.currentTarget.value)}
+      />
+      <Button size="xs" type="submit" disabled={!reason.trim()} loading={release.isPending}>
+        Release
+      </Button>
+    </form>
   );
 }

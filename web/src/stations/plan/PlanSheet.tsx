@@ -2,15 +2,20 @@ import { Button } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate, useParams } from '@tanstack/react-router';
 import { useState } from 'react';
-import type { Change, Plan } from '../../api/client';
+import type { Plan } from '../../api/client';
 import { ask, planQuery, type Rule, useAsk } from '../../api/queries';
 import { Bench } from '../../ui/Bench';
 import { Empty } from '../../ui/Empty';
 import { count, plural, when } from '../../ui/format';
 import { useMayEdit } from '../../ui/Shell';
+import { say } from '../../words/messages';
 import { ruleName } from '../pair/rules';
 import { ChangeGlass } from './ChangeGlass';
-import { ChangeLines } from './ChangeLines';
+import { ChangeLines, nothingInFocus } from './ChangeLines';
+
+/** What a plan or run is called: of an undo, what it takes back. */
+export const planTitle = (p: { title: string; undoes?: number }) =>
+  p.undoes ? `Undo of run ${p.undoes}: ${p.title}` : p.title;
 
 /** A plan before it is applied: exactly what would change. Nothing is written yet. */
 export function PlanSheet() {
@@ -18,7 +23,7 @@ export function PlanSheet() {
   const plan = useQuery(planQuery(id));
   const navigate = useNavigate();
   const mayEdit = useMayEdit();
-  const [at, setAt] = useState<Change>();
+  const [at, setAt] = useState(nothingInFocus);
   const apply = useAsk(() => ask.apply(id), [['plan', id], ['runs'], ['trail']]);
   const p = plan.data;
   if (plan.isError)
@@ -47,10 +52,16 @@ export function PlanSheet() {
                 <dd>{ruleName(p.rule)}</dd>
               </div>
             )}
-            {p.gone ? (
+            {p.counts.gone ? (
               <div>
                 <dt>Pictures taken off</dt>
-                <dd className="figures">{count(p.gone)}</dd>
+                <dd className="figures">{count(p.counts.gone)}</dd>
+              </div>
+            ) : null}
+            {p.held ? (
+              <div>
+                <dt>Lines held</dt>
+                <dd className="figures wrong">{count(p.held)}</dd>
               </div>
             ) : null}
             {leftOut > 0 && (
@@ -76,7 +87,7 @@ export function PlanSheet() {
       board={
         <>
           <header className="top">
-            <h1>{p.title}</h1>
+            <h1>{planTitle(p)}</h1>
             <p className="soft">
               {p.run ? 'This plan was applied.' : 'This is what would change. Nothing is written yet.'}
             </p>
@@ -86,7 +97,7 @@ export function PlanSheet() {
           <ChangeLines plan={id} total={p.changes} left={false} onAt={setAt} />
         </>
       }
-      glass={<ChangeGlass change={at} />}
+      glass={<ChangeGlass plan={p.run ? undefined : id} {...at} />}
       foot={
         <>
           <span className="grow">
@@ -153,7 +164,7 @@ function Problems({ problems, leftOut }: { problems: Problem[]; leftOut: number 
       <ul className="plain">
         {problems.map((p) => (
           <li key={`${p.line}-${p.column}`}>
-            <span className="figures">line {p.line}</span> {p.column && <b>{p.column}</b>} {p.why}
+            <span className="figures">line {p.line}</span> {p.column && <b>{p.column}</b>} {say(p)}
             {p.kept && leftOut > 0 ? ' The row goes in.' : ''}
           </li>
         ))}

@@ -1,0 +1,98 @@
+package message
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"regexp"
+	"slices"
+	"strings"
+	"testing"
+)
+
+func TestText(t *testing.T) {
+	for _, c := range []struct {
+		m    Message
+		want string
+	}{
+		{Message{}, ""},
+		{New("sku_missing"), "The row has no SKU."},
+		{New("row_long", "cells", 8, "columns", 6), "The row has 8 cells, the header names 6 columns."},
+		{New("file_large", "size", int64(5_000_000), "limit", int64(999)), "The file would be 5.0 MB; the limit is 999 B."},
+		{New("archive_salvaged", "count", 1), "The archive is cut off or its directory is damaged; 1 file was found in it."},
+		{New("archive_salvaged", "count", 0), "The archive is cut off or its directory is damaged; 0 files were found in it."},
+		{New("sku_empty", "sku", "{{sku}}<b>"), `SKU "{{sku}}<b>" has neither letter nor digit.`}, // what is filled in is not read again
+		{New("nowhere", "b", 2, "a", 1), "nowhere a=1 b=2"},
+	} {
+		// What is kept and read again says the same.
+		kept, err := json.Marshal(c.m)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var again Message
+		if err := json.Unmarshal(kept, &again); err != nil || c.m.Text() != c.want || again.Text() != c.want {
+			t.Errorf("%+v: %q, read again %q; want %q, %v", c.m, c.m.Text(), again.Text(), c.want, err)
+		}
+	}
+	of := errors.New("of this kind")
+	err := fmt.Errorf("around it: %w", &Error{Message: New("sku_missing"), Of: of})
+	if m, ok := Of(err); !ok || m.Code != "sku_missing" || !errors.Is(err, of) {
+		t.Errorf("%v says %+v", err, m)
+	}
+}
+
+// Every code that the program says is in the table with the data it is given, and every code of the table is said somewhere.
+func TestTable(t *testing.T) {
+	said, named := map[string]string{}, map[string]bool{}
+	made := regexp.MustCompile(`(?:message\.New|refused|leave\(l,|refuse\(\w+, "\w+",)\(?\s*"(\w+)"([^\n]*(?:\n\t+"[^\n]*)?)`)
+	word := regexp.MustCompile(`"(\w+)"`)
+	err := filepath.WalkDir("../..", func(path string, d fs.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		if d.IsDir() && (d.Name() == "node_modules" || strings.HasPrefix(d.Name(), ".") && len(d.Name()) > 2) {
+			return fs.SkipDir
+		}
+		if !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") {
+			return nil
+		}
+		code, err := os.ReadFile(path)
+		for _, m := range made.FindAllStringSubmatch(string(code), -1) {
+			said[m[1]] += m[2]
+		}
+		for _, m := range word.FindAllStringSubmatch(string(code), -1) {
+			named[m[1]] = true
+		}
+		return err
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	codes := Codes()
+	for code, data := range said {
+		if !slices.Contains(codes, code) {
+			t.Errorf("%s has no sentence", code)
+		}
+		for key, text := range sentences() {
+			if strings.TrimSuffix(strings.TrimSuffix(key, "_one"), "_other") != code {
+				continue
+			}
+			for _, m := range slot.FindAllStringSubmatch(text, -1) {
+				if !strings.Contains(data, `"`+m[1]+`"`) {
+					t.Errorf("%s is said without its %s", code, m[1])
+				}
+			}
+		}
+	}
+	for _, code := range codes {
+		if !named[code] && code != "as_written" && code != "delivery_bytes_lost" {
+			t.Errorf("nobody says %s", code)
+		}
+	}
+	if len(said) < 40 {
+		t.Errorf("only %d codes are found in the program", len(said))
+	}
+}

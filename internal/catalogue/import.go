@@ -1,0 +1,128 @@
+// Package catalogue keeps the owners: it reads them for pairing, finds them, names them, and brings products tables in, through a
+// plan like every change.
+package catalogue
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+
+	core "ambrosa/core/catalogue"
+	"ambrosa/internal/ledger"
+	"ambrosa/internal/store"
+	"ambrosa/internal/store/query"
+)
+
+// Look reads a products table and says what bringing it in would change, and which rows can't be. Nothing is kept. New
+// owners are numbered from -1 down. Errors: those of core.Read.
+func Look(ctx context.Context, s *store.Store, text string) ([]core.Edit, []core.Problem, error) {
+	rows, problems, err := core.Read(text)
+	if err != nil {
+		return nil, nil, err
+	}
+	standing, err := s.AllOwners(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	owners := make([]core.Owner, len(standing))
+	for i, o := range standing {
+		if owners[i], err = store.CatalogueOwner(o); err != nil {
+			return nil, nil, err
+		}
+	}
+	next := int64(0)
+	changes, more := core.Plan(owners, rows, func() int64 { next--; return next })
+	return changes, append(problems, more...), nil
+}
+
+// PlanImport reads a products table and keeps the plan of bringing it in; it gives the plan's number. Rows
+// that can't be are the plan's problems. Errors: those of core.Read, and ledger.ErrNothingToDo.
+func PlanImport(ctx context.Context, s *store.Store, l *ledger.Ledger, name, text string, person int64) (int64, error) {
+	edits, problems, err := Look(ctx, s, text)
+	if err != nil {
+		return 0, err
+	}
+	if err := number(ctx, s, edits); err != nil {
+		return 0, err
+	}
+	if name == "" {
+		name = "Products table"
+	}
+	changes, err := core.Changes(edits)
+	if err != nil {
+		return 0, err
+	}
+	draft := ledger.Draft{Kind: "catalogue", Title: name, Person: person, Source: map[string]string{"table": name}}
+	if len(problems) > 0 {
+		draft.Problems = problems
+	}
+	return l.Keep(ctx, draft, changes)
+}
+
+// number gives what is new its numbers for good: categories the one of their place, so that two imports planned side by
+// side mean the same one, the others the next that are free.
+func number(ctx context.Context, s *store.Store, edits []core.Edit) error {
+	var levels [][]*core.Owner // new categories by how deep they stand among the new ones
+	depth := map[int64]int{}
+	var others []int64
+	for _, c := range edits {
+		switch {
+		case c.Before != nil:
+		case c.After.Kind == core.Category:
+			at := 0
+			if above, ok := depth[c.After.Parent]; ok {
+				at = above + 1
+			}
+			depth[c.ID] = at
+			if at == len(levels) {
+				levels = append(levels, nil)
+			}
+			levels[at] = append(levels[at], c.After)
+		default:
+			others = append(others, c.ID)
+		}
+	}
+	to := make(map[int64]int64, len(others))
+	for _, level := range levels {
+		var p query.SeatCategoriesParams
+		for _, o := range level {
+			parent := o.Parent
+			if n, ok := to[parent]; ok {
+				parent = n
+			}
+			p.Parents, p.Titles = append(p.Parents, parent), append(p.Titles, core.Identity(o.Title))
+		}
+		if err := s.SeatCategories(ctx, p); err != nil {
+			return err
+		}
+		ids, err := s.CategorySeats(ctx, query.CategorySeatsParams(p))
+		if err != nil {
+			return err
+		}
+		for i, o := range level {
+			to[o.ID] = ids[i]
+		}
+	}
+	ids, err := s.ReserveOwnerIDs(ctx, int32(len(others)))
+	if err != nil {
+		return err
+	}
+	for i, id := range others {
+		to[id] = ids[i]
+	}
+	core.Renumber(edits, to)
+	return nil
+}
+
+// Problems are those of a kept plan.
+func Problems(ctx context.Context, s *store.Store, plan int64) ([]core.Problem, int32, error) {
+	p, err := s.PlanByID(ctx, plan)
+	if err != nil {
+		return nil, 0, err
+	}
+	var problems []core.Problem
+	if err := json.Unmarshal(p.Problems, &problems); err != nil {
+		return nil, 0, fmt.Errorf("problems of plan %d: %w", plan, err)
+	}
+	return problems, p.Changes, nil
+}

@@ -1,0 +1,214 @@
+package pair
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+	"sync"
+
+	"ambrosa/core/colour"
+	"ambrosa/core/message"
+	"ambrosa/core/pairing"
+	"ambrosa/internal/catalogue"
+	"ambrosa/internal/store/query"
+)
+
+const mostDesks = 3 // deliveries kept in memory at a time
+
+// Pairing is a delivery's lines in the order they arrived, at one moment. It is shared: nobody changes it.
+type Pairing struct {
+	Version   string // changes with whatever the lines show
+	Catalogue int64  // how often the catalogue's owners had changed
+	Lines     []Line
+	Unfit     []pairing.UnfitKey
+	Choice    pairing.Choice
+	Habits    []pairing.Habit
+	fromZero  bool
+	stamp     query.BenchStateRow
+}
+
+// desk is what is kept of a delivery that somebody works on. Its lock is held while it is brought up to date, so that two
+// who ask at once wait for one computation.
+type desk struct {
+	delivery int64
+	mu       sync.Mutex
+	snapshot *catalogue.Snapshot
+	arrivals []query.ArrivalsRow
+	study    *pairing.Study
+	now      *Pairing
+	before   *Pairing // the state before, so that a browser that has it is told only what changed
+	trials   map[string]pairing.Board
+	placed   map[string][]colour.Lab // colours by word, of the pictures that stood at placedAt
+	placedAt int64
+}
+
+// Pair pairs a delivery with the catalogue as it stands. Where nothing changed since the last call it costs one
+// question to the database; after a decision or another ladder one weighing; else the reading of both.
+func (b *Pairer) Pair(ctx context.Context, delivery int64) (*Pairing, error) {
+	d := b.desk(delivery)
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	return b.update(ctx, d)
+}
+
+// News is what changed on a bench since a version that a browser has.
+type News struct {
+	*Pairing
+	Whole   bool  // it is not known any more what changed: all lines are new
+	Changed []int // the lines that changed
+	Renamed bool  // owners changed, and with them perhaps what they are called
+}
+
+// Since gives the lines as they stand, and which of them changed since a version.
+func (b *Pairer) Since(ctx context.Context, delivery int64, version string) (n News, err error) {
+	d := b.desk(delivery)
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	p, err := b.update(ctx, d)
+	if err != nil {
+		return News{}, err
+	}
+	n = News{Pairing: p}
+	switch {
+	case p.Version == version:
+		return n, nil
+	case d.before == nil || d.before.Version != version || d.before.stamp.Pictures != p.stamp.Pictures || len(d.before.Lines) != len(p.Lines):
+		n.Whole = true
+		return n, nil
+	}
+	n.Renamed = d.before.Catalogue != p.Catalogue
+	for i := range p.Lines {
+		if !p.Lines[i].same(&d.before.Lines[i]) {
+			n.Changed = append(n.Changed, i)
+		}
+	}
+	return n, nil
+}
+
+// Trial tries every key in every fit on a delivery. The answer is kept until the catalogue or the delivery changes.
+func (b *Pairer) Trial(ctx context.Context, delivery int64) (pairing.Board, error) {
+	d := b.desk(delivery)
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	p, err := b.update(ctx, d)
+	if err != nil {
+		return pairing.Board{}, err
+	}
+	key := fmt.Sprint(p.Choice.Off)
+	board, ok := d.trials[key]
+	if !ok {
+		board = d.study.Trial(p.Choice.Off)
+		d.trials[key] = board
+	}
+	return board, nil
+}
+
+func (b *Pairer) desk(delivery int64) *desk {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	at := slices.IndexFunc(b.desks, func(d *desk) bool { return d.delivery == delivery })
+	if at < 0 {
+		at = len(b.desks)
+		b.desks = append(b.desks, &desk{delivery: delivery})
+	}
+	d := b.desks[at]
+	b.desks = slices.Insert(slices.Delete(b.desks, at, at+1), 0, d)
+	b.desks = b.desks[:min(len(b.desks), mostDesks)]
+	return d
+}
+
+// update brings a desk up to date; its lock is held.
+func (b *Pairer) update(ctx context.Context, d *desk) (*Pairing, error) {
+	state, err := b.Store.BenchState(ctx, d.delivery)
+	if err != nil {
+		return nil, err
+	}
+	version := fmt.Sprintf("%d.%d.%d.%d", state.BenchVersion, state.Owners, state.Pictures, state.Arrivals)
+	if d.now != nil && d.now.Version == version {
+		return d.now, nil
+	}
+	if d.now == nil || d.now.stamp.Owners != state.Owners || d.now.stamp.Arrivals != state.Arrivals {
+		if err := b.read(ctx, d, state.Owners); err != nil {
+			return nil, err
+		}
+	}
+	p := &Pairing{Version: version, Catalogue: state.Owners, Unfit: d.snapshot.Index.Unfit, Habits: d.study.Habits(), stamp: state}
+	if err := json.Unmarshal(state.Ladder, &p.Choice.Ladder); err != nil {
+		return nil, err
+	}
+	if err := json.Unmarshal(state.HabitsOff, &p.Choice.Off); err != nil {
+		return nil, err
+	}
+	p.fromZero = d.study.StartsAtZero() && !slices.Contains(p.Choice.Off, pairing.NumberStart)
+	decided, err := b.Store.Decisions(ctx, d.delivery)
+	if err != nil {
+		return nil, err
+	}
+	byArrival := make(map[int64][]query.DecisionsRow, len(decided))
+	for _, row := range decided {
+		byArrival[row.ArrivalID] = append(byArrival[row.ArrivalID], row)
+	}
+	p.Lines = make([]Line, len(d.arrivals))
+	for i, c := range d.study.Claims(p.Choice) {
+		p.Lines[i] = claimed(d.arrivals[i], c)
+		if rows := byArrival[d.arrivals[i].ID]; len(rows) > 0 {
+			p.Lines[i].decide(rows, d.snapshot.Has)
+		}
+	}
+	p.order()
+	if err := b.look(ctx, d, p); err != nil {
+		return nil, err
+	}
+	d.before, d.now = d.now, p
+	return p, nil
+}
+
+// read reads the delivery and, where it changed, the catalogue.
+func (b *Pairer) read(ctx context.Context, d *desk, owners int64) (err error) {
+	if d.snapshot, err = b.Snapshots.At(ctx, owners); err != nil {
+		return err
+	}
+	if d.arrivals, err = b.Store.Arrivals(ctx, query.ArrivalsParams{Delivery: d.delivery}); err != nil {
+		return err
+	}
+	files := make([]pairing.File, len(d.arrivals))
+	for i, a := range d.arrivals {
+		files[i].Path = a.Path
+		if a.AssetID == nil {
+			files[i].Ignored = unusable(a)
+		}
+	}
+	d.study = pairing.NewStudy(d.snapshot.Index, files)
+	d.trials = map[string]pairing.Board{}
+	return nil
+}
+
+// unusable says why an arrival is no picture, as the engine says it of others.
+func unusable(a query.ArrivalsRow) string {
+	var m message.Message
+	if json.Unmarshal(a.Message, &m) != nil || m.Code == "" {
+		return "this can't be used as a picture"
+	}
+	return strings.TrimSuffix(m.Text(), ".")
+}
+
+func (p *Pairing) order() {
+	var placed []pairing.Placed
+	type at struct{ line, share int }
+	var where []at
+	for i := range p.Lines {
+		l := &p.Lines[i]
+		if !l.Ready() {
+			continue
+		}
+		for n, s := range l.Shares {
+			where = append(where, at{i, n})
+			placed = append(placed, pairing.Placed{File: i, Owner: s.Owner, Rank: s.Rank, Number: l.Number, Role: l.Role, Path: l.Arrival.Path})
+		}
+	}
+	for i, place := range pairing.Places(placed) {
+		p.Lines[where[i].line].Shares[where[i].share].Place = place
+	}
+}

@@ -1,0 +1,94 @@
+package pair
+
+import (
+	"encoding/hex"
+	"slices"
+
+	"ambrosa/core/pairing"
+	"ambrosa/internal/store/query"
+)
+
+// Line is one arrival with its claim, overlaid with what a person decided.
+type Line struct {
+	Arrival query.ArrivalsRow
+	Claim   pairing.Claim
+	Shares  []Share // who gets the picture; none where nobody does
+	Number  *int
+	Role    string
+	Rank    int // order given by hand where the engine's word is kept
+	Aside   bool
+	Person  string // who decided by hand; empty where nobody did
+	Colour  string // what the picture looks like, where that is not the variant's colour
+	Alike   string // the picture of the owner that looks the same, by hash; empty where none does
+}
+
+// Ready reports whether the line goes into a plan.
+func (l *Line) Ready() bool { return len(l.Shares) > 0 && !l.Aside && l.Arrival.AssetID != nil }
+
+// Owner is the first that gets the picture; 0 where nobody does.
+func (l *Line) Owner() int64 {
+	if len(l.Shares) == 0 {
+		return 0
+	}
+	return l.Shares[0].Owner
+}
+
+// claimed makes a line of what the engine says.
+func claimed(a query.ArrivalsRow, c pairing.Claim) Line {
+	l := Line{Arrival: a, Claim: c}
+	if r := c.Reading; r != nil {
+		l.Shares, l.Number, l.Role = []Share{{Owner: r.Owner}}, r.Number, r.Role
+	}
+	return l
+}
+
+// decide lays a person's decision over the engine's word: rows are all of one line. there tells which owners the catalogue
+// has. Owners that are gone get nothing, and the decision stays for when they come back.
+func (l *Line) decide(rows []query.DecisionsRow, there func(int64) bool) {
+	first := rows[0]
+	l.Person, l.Aside = first.Person, first.Aside
+	if first.Aside {
+		l.Shares = nil
+		return
+	}
+	if first.OwnerID == nil {
+		l.Rank = int(first.Rank)
+		for i := range l.Shares {
+			l.Shares[i].Rank = l.Rank
+		}
+		return
+	}
+	l.Shares = nil
+	for _, d := range rows {
+		if d.OwnerID != nil && there(*d.OwnerID) {
+			l.Shares = append(l.Shares, Share{Owner: *d.OwnerID, Rank: int(d.Rank)})
+		}
+	}
+	if len(l.Shares) == 0 {
+		l.Claim = pairing.Claim{Grade: pairing.Unclaimed, Why: first.Person + " chose an owner that is no longer in the catalogue; choose another, or undo what took it out", Candidates: l.Claim.Candidates}
+		l.Number, l.Role = nil, ""
+		return
+	}
+	// The name may still say the number, read by the candidate the person chose.
+	for _, c := range l.Claim.Candidates {
+		if c.Owner == l.Owner() {
+			l.Number, l.Role = c.Number, c.Role
+		}
+	}
+}
+
+// same reports whether two states of one line show the same.
+func (l *Line) same(o *Line) bool {
+	a, b := l.Claim.Reading, o.Claim.Reading
+	return l.Claim.Grade == o.Claim.Grade && l.Claim.Why == o.Claim.Why && l.Aside == o.Aside && l.Rank == o.Rank && l.Person == o.Person &&
+		l.Colour == o.Colour && l.Alike == o.Alike && slices.Equal(l.Shares, o.Shares) && equal(l.Number, o.Number) &&
+		(a == nil) == (b == nil) && (a == nil || a.Field == b.Field && a.Fit == b.Fit && a.NameSpan == b.NameSpan && a.KeySpan == b.KeySpan) &&
+		slices.EqualFunc(l.Claim.Candidates, o.Claim.Candidates, func(x, y pairing.Reading) bool {
+			return x.Owner == y.Owner && x.Fit == y.Fit && x.Differs == y.Differs && equal(x.Number, y.Number)
+		})
+}
+
+func equal(a, b *int) bool { return a == b || a != nil && b != nil && *a == *b }
+
+// Sha is an arrival's picture in hex; empty where it has none.
+func Sha(a query.ArrivalsRow) string { return hex.EncodeToString(a.Sha256) }

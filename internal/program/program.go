@@ -1,0 +1,200 @@
+// Package program puts the parts together into one running program.
+package program
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"net"
+	"os"
+	"path/filepath"
+	"runtime/debug"
+	"syscall"
+	"time"
+
+	"ambrosa/internal/api"
+	"ambrosa/internal/assets"
+	"ambrosa/internal/catalogue"
+	"ambrosa/internal/cluster"
+	"ambrosa/internal/gather"
+	"ambrosa/internal/jobs"
+	"ambrosa/internal/ledger"
+	"ambrosa/internal/pair"
+	"ambrosa/internal/people"
+	"ambrosa/internal/store"
+	"ambrosa/internal/subject/owner"
+	"ambrosa/internal/subject/pictures"
+)
+
+// ErrPort is returned where another program listens on the port.
+var ErrPort = errors.New("the port is taken by another program; choose one with --port or PORT")
+
+// Settings of a start.
+type Settings struct {
+	Data     string // folder of everything that is kept
+	Database string // address of a server; empty for a private one in the data folder
+	Pictures string // folder or bucket of the pictures; empty for one in the data folder
+	Limits   gather.Limits
+	Join     bool // use the private server of a process that runs already
+	Secure   bool // the address before it is https
+	Proxies  api.Proxies
+	Web      fs.FS
+}
+
+// Program is everything but the listening.
+type Program struct {
+	Database string // its address
+	Store    *store.Store
+	requests *store.Store // the same, over connections kept for requests
+	Vault    *assets.Vault
+	Register *people.Register
+	Gatherer *gather.Gatherer
+	Jobs     *jobs.Jobs
+	Ledger   *ledger.Ledger
+	Pairer   *pair.Pairer
+	settings Settings
+	cluster  *cluster.Cluster
+	end      context.CancelFunc
+}
+
+// softMemory keeps the garbage collector ahead of taking in large archives; libvips' own memory is beside it.
+const softMemory = 900 << 20
+
+// Open opens the database, the pictures and the work on them. Close ends it.
+func Open(ctx context.Context, set Settings) (*Program, error) {
+	debug.SetMemoryLimit(softMemory)
+	s := &Program{settings: set}
+	ctx, s.end = context.WithCancel(ctx)
+	if err := s.open(ctx); err != nil {
+		s.Close()
+		return nil, err
+	}
+	return s, nil
+}
+
+func (s *Program) open(ctx context.Context) (err error) {
+	uploads := filepath.Join(s.settings.Data, "uploads")
+	if err := os.MkdirAll(uploads, 0o755); err != nil {
+		return fmt.Errorf("the data folder: %w", err)
+	}
+	url := s.settings.Database
+	if url == "" {
+		if s.cluster, err = cluster.Start(ctx, filepath.Join(s.settings.Data, "postgres"), cluster.Options{Join: s.settings.Join}); err != nil {
+			return err
+		}
+		url = s.cluster.URL
+	}
+	place := s.settings.Pictures
+	if place == "" {
+		place = filepath.Join(s.settings.Data, "pictures")
+	}
+	if s.Vault, err = assets.OpenVault(ctx, place); err != nil {
+		return err
+	}
+	s.Database = url
+	if s.Store, err = store.Open(ctx, url); err != nil {
+		return err
+	}
+	if s.requests, err = s.Store.ForRequests(ctx); err != nil {
+		return err
+	}
+	s.Register = &people.Register{Store: s.requests}
+	if s.Jobs, err = jobs.New(ctx, s.Store); err != nil {
+		return err
+	}
+	s.Gatherer = &gather.Gatherer{Store: s.Store, Jobs: s.Jobs, Vault: s.Vault, Folder: uploads, Limits: s.settings.Limits}
+	s.Gatherer.Register()
+	s.Ledger = ledger.New(s.Store, s.Jobs, owner.Subject{}, pictures.Subject{})
+	s.Jobs.Register(jobs.Kind{Name: "clear_people", Every: 24 * time.Hour, Work: func(ctx context.Context, _ int64) error { return s.Register.Clear(ctx) }})
+	s.Pairer = &pair.Pairer{Store: s.Store, Ledger: s.Ledger, Snapshots: &catalogue.Snapshots{Store: s.Store}}
+	return nil
+}
+
+// Stopping: requests in hand may end, then they are ended.
+const grace = 3 * time.Second
+
+// Serve works and answers on the listener until ctx ends, then lets work in hand come to a safe place. It ends with an
+// error where the database is gone for good.
+func (s *Program) Serve(ctx context.Context, listener net.Listener) error {
+	if err := s.Vault.Ready(ctx); err != nil {
+		slog.Error("pictures can't be taken in", "error", err)
+	}
+	requests, end := context.WithCancel(context.WithoutCancel(ctx))
+	defer end()
+	work, stop := context.WithCancel(ctx)
+	defer stop()
+	server := api.Server{Base: requests, Stopping: work.Done(), Store: s.requests, Vault: s.Vault, Register: s.Register, Gatherer: s.Gatherer, Pairer: s.Pairer, Ledger: s.Ledger, Jobs: s.Jobs,
+		Web: s.settings.Web, Secure: s.settings.Secure, Proxies: s.settings.Proxies}
+	app, err := server.App()
+	if err != nil {
+		return err
+	}
+	if err := s.Jobs.Start(work); err != nil {
+		return err
+	}
+	served := make(chan error, 1)
+	go func() { served <- app.Listener(listener) }()
+	var ended error
+	select {
+	case err := <-served:
+		return err
+	case ended = <-s.gone():
+	case <-ctx.Done():
+	}
+	slog.Info("stopping")
+	stop()
+	if err := app.ShutdownWithTimeout(grace); err != nil && !errors.Is(err, context.DeadlineExceeded) {
+		slog.Warn("ending the requests in hand", "error", err)
+	}
+	end()
+	if ended == nil {
+		s.Jobs.Wait()
+	}
+	return ended
+}
+
+// gone tells of a private database that does not come back.
+func (s *Program) gone() <-chan error {
+	if s.cluster == nil {
+		return nil
+	}
+	return s.cluster.Gone()
+}
+
+// Close ends what Open began.
+func (s *Program) Close() {
+	s.end()
+	if s.Store != nil {
+		s.Store.Close()
+	}
+	if s.Vault != nil {
+		s.Vault.Close()
+	}
+	if s.cluster != nil {
+		s.cluster.Stop()
+	}
+}
+
+// Listen takes the address, or says that it is taken.
+func Listen(address string) (net.Listener, error) {
+	l, err := net.Listen("tcp", address)
+	if errors.Is(err, syscall.EADDRINUSE) {
+		return nil, fmt.Errorf("%w (%s)", ErrPort, address)
+	}
+	return l, err
+}
+
+// Reset removes everything a data folder keeps. cluster.ErrInUse where a server runs with it.
+func Reset(data string) error {
+	if err := cluster.Remove(filepath.Join(data, "postgres")); err != nil {
+		return err
+	}
+	for _, part := range []string{"pictures", "uploads"} {
+		if err := os.RemoveAll(filepath.Join(data, part)); err != nil {
+			return err
+		}
+	}
+	return nil
+}

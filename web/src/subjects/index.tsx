@@ -1,0 +1,15 @@
+import { ownerRenderer } from './owner';
+import { picturesRenderer } from './pictures';
+import { ownerName, type Renderer } from './subject';
+
+/** One renderer a subject. */
+const renderers: Record<string, Renderer> = { pictures: picturesRenderer, owner: ownerRenderer };
+
+/** What shows a subject that these screens do not know: its fields as they are kept. */
+const plain: Renderer = {
+  name: (change, touched) => ownerName(change.id, touched),
+  Side: ({ change, side }) => <span className="mono clip">{JSON.stringify(change[side])}</span>,
+  Glass: ({ change }) => <pre className="mono">{JSON.stringify([change.before, change.after], null, 1)}</pre>,
+};
+
+export const rendererOf = (subject: string): Renderer => renderers[subject] ?? plain;

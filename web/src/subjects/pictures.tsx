@@ -1,0 +1,60 @@
+import type { Change, Touched } from '../api/client';
+import { Look } from '../ui/Look';
+import { Strip } from '../ui/Thumb';
+import { fields, ownerName, type Renderer } from './subject';
+
+interface Picture {
+  asset: number;
+  alt?: string;
+}
+
+const pictures = (change: Change, side: 'before' | 'after') =>
+  fields<{ pictures: Picture[] }>(change, side)?.pictures ?? [];
+
+const shas = (some: Picture[], touched: Touched) => some.map((p) => touched.assets.get(p.asset) ?? '');
+
+/** The pictures of an owner: which they are, and their order. */
+export const picturesRenderer: Renderer = {
+  name: (change, touched) => ownerName(change.id, touched),
+  Side: ({ change, side, touched }) => {
+    const before = shas(pictures(change, 'before'), touched);
+    const after = shas(pictures(change, 'after'), touched);
+    const gone = before.filter((sha) => !after.includes(sha));
+    return side === 'before' ? (
+      <Strip shas={before} size={38} most={4} gone={gone} />
+    ) : (
+      <Strip shas={after} size={38} most={4} was={before} />
+    );
+  },
+  Glass: ({ change, touched }) => {
+    const before = pictures(change, 'before');
+    const after = pictures(change, 'after');
+    const gone = before.filter((p) => !after.some((q) => q.asset === p.asset));
+    return (
+      <>
+        <ol className="large">
+          {after.map((p, i) => (
+            <li key={p.asset}>
+              <Look sha={touched.assets.get(p.asset)} alt={p.alt ?? ''} />
+              <span>
+                <b className="figures">{i + 1}</b> {p.alt || 'keeps its alt text'}
+                <br />
+                <span className="soft">{before.some((q) => q.asset === p.asset) ? 'already on it' : 'new'}</span>
+              </span>
+            </li>
+          ))}
+          {after.length === 0 && <li className="soft">No pictures are left.</li>}
+        </ol>
+        {gone.length > 0 && <h4>Taken off</h4>}
+        <ol className="large">
+          {gone.map((p) => (
+            <li key={p.asset} className="faint">
+              <Look sha={touched.assets.get(p.asset)} alt={p.alt ?? ''} />
+              <span className="soft">at position {before.indexOf(p) + 1} before</span>
+            </li>
+          ))}
+        </ol>
+      </>
+    );
+  },
+};
