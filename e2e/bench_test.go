@@ -225,8 +225,8 @@ func board(b *testing.B, lines int) {
 	}
 	d := p.me.deliver("many", map[string][]byte{"a.zip": zipOf(b, files)})
 	// The other lines are made in the database, with the pictures that are there.
-	if _, err := p.database().Exec(context.Background(), `INSERT INTO arrival (delivery_id, upload_id, entry, path, bytes, asset_id)
-		SELECT a.delivery_id, a.upload_id, 1000 + n, 'autumn/tarn_pk ' || lpad((n / 4)::text, 6, '0') || ' amb ' || n % 4 || '.jpg', 2000, a.asset_id
+	if _, err := p.database().Exec(context.Background(), `INSERT INTO arrival (delivery_id, item, path, bytes, asset_id)
+		SELECT a.delivery_id, 'more/' || n, 'autumn/tarn_pk ' || lpad((n / 4)::text, 6, '0') || ' amb ' || n % 4 || '.jpg', 2000, a.asset_id
 		FROM generate_series(0, $1::int - 61) n JOIN (SELECT *, row_number() OVER () - 1 AS k FROM arrival WHERE delivery_id = $2) a ON a.k = n % 60`, lines, d.ID); err != nil {
 		b.Fatal(err)
 	}

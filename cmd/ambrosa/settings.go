@@ -8,7 +8,7 @@ import (
 	"strings"
 
 	"ambrosa/internal/fetch"
-	"ambrosa/internal/gather"
+	"ambrosa/internal/gather/source"
 	"ambrosa/internal/program"
 	"ambrosa/web"
 
@@ -38,7 +38,7 @@ func (s *settings) flags(f *pflag.FlagSet) {
 	f.StringSliceVar(&s.proxies, "trusted-proxies", envList("AMBROSA_TRUSTED_PROXIES"), "networks of proxies whose X-Forwarded-For counts, such as 10.0.0.0/8")
 	f.StringSliceVar(&s.allow, "allow-networks", envList("AMBROSA_ALLOW_NETWORKS"), "networks of this site that addresses from outside may lead to, such as 10.0.0.0/8")
 	f.StringVar(&s.log, "log", env("AMBROSA_LOG", "info"), "what is logged: debug (every request), info, warn or error")
-	d := gather.DefaultLimits
+	d := source.DefaultLimits
 	f.IntVar(&s.Limits.Entries, "max-entries", envInt(s, "AMBROSA_MAX_ENTRIES", d.Entries), "files in one archive")
 	f.Int64Var(&s.Limits.Bytes, "max-bytes", envInt(s, "AMBROSA_MAX_BYTES", d.Bytes), "bytes of one archive, unpacked")
 	f.Int64Var(&s.Limits.Ratio, "max-ratio", envInt(s, "AMBROSA_MAX_RATIO", d.Ratio), "bytes unpacked for each byte packed")

@@ -15,7 +15,7 @@ func TestArrivalsInPieces(t *testing.T) {
 	h.exec("INSERT INTO delivery (title, created_by) SELECT title, (SELECT min(id) FROM person) FROM unnest(ARRAY['one', 'other']) title")
 	h.exec("INSERT INTO upload (id, delivery_id, path, bytes, created_by) SELECT title, id, 'a.zip', 1, created_by FROM delivery")
 	come := func(from, to int) {
-		h.exec(`INSERT INTO arrival (delivery_id, upload_id, entry, path, bytes) SELECT d.id, d.title, n, format('Spring collection, the second part/PK-%s_front_02.jpg', n), 1
+		h.exec(`INSERT INTO arrival (delivery_id, item, path, bytes) SELECT d.id, n, format('Spring collection, the second part/PK-%s_front_02.jpg', n), 1
 			FROM delivery d, generate_series($1::int, $2::int) n ORDER BY n, d.id`, from, to)
 	}
 	come(1, 2500)

@@ -19,6 +19,7 @@ import (
 	"ambrosa/internal/assets"
 	"ambrosa/internal/catalogue"
 	"ambrosa/internal/gather"
+	"ambrosa/internal/gather/source"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/ledger"
 	"ambrosa/internal/pair"
@@ -52,7 +53,7 @@ func newHouse(t testing.TB) *house {
 	if err != nil {
 		t.Fatal(err)
 	}
-	g := &gather.Gatherer{Store: s, Jobs: j, Vault: vault, Folder: folder, Limits: gather.DefaultLimits}
+	g := &gather.Gatherer{Store: s, Jobs: j, Vault: vault, Folder: folder, Limits: source.DefaultLimits}
 	g.Register()
 	book := ledger.New(s, j, owner.Subject{}, pictures.Subject{})
 	base, end := context.WithCancel(context.Background())

@@ -114,7 +114,7 @@ func TestClaimedSizes(t *testing.T) {
 		t.Errorf("nothing has come, and it has %d bytes", all[0].Bytes)
 	}
 	h.exec("INSERT INTO upload (id, delivery_id, path, bytes, created_by) SELECT n, $1, 'x', 4611686018427387904, created_by FROM delivery, generate_series(1, 3) n WHERE id = $1", d.ID)
-	h.exec("INSERT INTO arrival (delivery_id, upload_id, entry, path, bytes) SELECT $1, n, 0, 'x', 4611686018427387904 FROM generate_series(1, 3) n", d.ID)
+	h.exec("INSERT INTO arrival (delivery_id, item, path, bytes) SELECT $1, n, 'x', 4611686018427387904 FROM generate_series(1, 3) n", d.ID)
 	mo.must("GET", "/api/deliveries", "", &all)
 	if len(all) != 1 || all[0].Bytes <= 0 || all[0].UploadBytes <= 0 {
 		t.Errorf("%+v", all)

@@ -6,6 +6,7 @@ import (
 	"context"
 	"crypto/rand"
 	"encoding/hex"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"log/slog"
@@ -18,6 +19,8 @@ import (
 
 	"ambrosa/core/message"
 	"ambrosa/internal/assets"
+	"ambrosa/internal/gather/source"
+	"ambrosa/internal/gather/source/archive"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/killpoint"
 	"ambrosa/internal/store"
@@ -39,8 +42,6 @@ var (
 	ErrState = jobs.ErrState
 	// ErrKept is returned for removing a delivery that is taken in, or on which somebody decided something.
 	ErrKept = errors.New("the delivery is taken in or in use; it stays")
-	// ErrBytesGone is returned where the bytes of an upload are no longer on the server.
-	ErrBytesGone = errors.New("are gone from the server; open the delivery again and send the file again")
 	// ErrLarge is returned for an upload over the limit.
 	ErrLarge = errors.New("the file is larger than an upload may be")
 )
@@ -61,7 +62,8 @@ type Gatherer struct {
 	Jobs   *jobs.Jobs
 	Vault  *assets.Vault
 	Folder string
-	Limits Limits
+	Limits source.Limits
+	Kinds  map[string]Opener // of sources, beside its own
 }
 
 // noRoomPause is how long work that found the disk nearly full waits before it looks again.
@@ -78,14 +80,14 @@ func (g *Gatherer) Register() {
 
 // meaning says what an error of taking in means to the user. Of others the log tells, as they may name what is the server's.
 func meaning(err error) jobs.Trouble {
-	if !errors.Is(err, ErrNoRoom) && !errors.Is(err, ErrBytesGone) && !errors.Is(err, assets.ErrVault) {
+	if !errors.Is(err, ErrNoRoom) && !errors.Is(err, source.ErrGone) && !errors.Is(err, assets.ErrVault) {
 		return jobs.Trouble{}
 	}
 	m, ok := message.Of(err)
 	if !ok {
 		return jobs.Trouble{}
 	}
-	t := jobs.Trouble{Says: []message.Message{m}, Final: errors.Is(err, ErrBytesGone)}
+	t := jobs.Trouble{Says: []message.Message{m}, Final: errors.Is(err, source.ErrGone)}
 	if errors.Is(err, ErrNoRoom) {
 		t.Says = append(t.Says, message.New("room_awaited"))
 		t.Wait = noRoomPause
@@ -96,9 +98,23 @@ func meaning(err error) jobs.Trouble {
 // File is where an upload's bytes lie while they wait.
 func (g *Gatherer) File(upload string) string { return filepath.Join(g.Folder, upload) }
 
-// Begin opens a delivery and gives its number.
+// Begin opens a delivery of files that are sent, and gives its number.
 func (g *Gatherer) Begin(ctx context.Context, title string, person int64) (int64, error) {
-	return g.Store.AddDelivery(ctx, query.AddDeliveryParams{Title: title, CreatedBy: person})
+	return g.Store.AddDelivery(ctx, query.AddDeliveryParams{Title: title, Source: []byte(`{"kind": "upload"}`), Open: true, CreatedBy: person})
+}
+
+// Collect asks for what a source has, as a delivery, and gives its number. of says which source: its kind, and what the kind needs.
+func (g *Gatherer) Collect(ctx context.Context, title string, of json.RawMessage, person int64) (id int64, err error) {
+	if _, err := g.open(0, of); err != nil {
+		return 0, err
+	}
+	err = g.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
+		if id, err = q.AddDelivery(ctx, query.AddDeliveryParams{Title: title, Source: of, CreatedBy: person}); err != nil {
+			return err
+		}
+		return g.Jobs.Ask(ctx, q, tx, jobs.Job{Kind: Work, Subject: id, Title: title, Person: person})
+	})
+	return id, err
 }
 
 // IsUploadID reports whether a text has the form of an upload's name: 32 hex digits. Whatever names a file on the disk is
@@ -120,9 +136,9 @@ func (g *Gatherer) Announce(ctx context.Context, delivery, person int64, path st
 	var id [16]byte
 	rand.Read(id[:])
 	name := hex.EncodeToString(id[:])
-	path, _ = entryName(strings.TrimLeft(path, "/"), nil)
+	path, _ = archive.EntryName(strings.TrimLeft(path, "/"), nil)
 	var entries *int32
-	if !isArchiveName(path) {
+	if !archive.IsName(path) {
 		one := int32(1)
 		entries = &one
 	}

@@ -7,86 +7,42 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"io/fs"
 	"os"
 	"strings"
 
 	"ambrosa/core/message"
 	"ambrosa/core/names"
 	"ambrosa/internal/assets"
+	"ambrosa/internal/gather/source"
+	"ambrosa/internal/gather/source/archive"
 	"ambrosa/internal/killpoint"
-	"ambrosa/internal/store/query"
 )
 
-// reader fills batches in the order of uploads and entries.
+// reader fills batches in the order in which a source shows its items.
 type reader struct {
 	g     *Gatherer
 	ctx   context.Context
 	out   chan<- *batch
-	taken map[string]map[int32]bool
+	taken map[string]bool // items that need not be read again
 	batch *batch
 }
 
-func (r *reader) uploads(uploads []query.Upload) error {
-	for _, u := range uploads {
-		if u.Done {
-			continue
+// walk reads a source from a place on to its end.
+func (r *reader) walk(src source.Source, from source.Cursor, tell func(source.Progress)) error {
+	err := src.Walk(r.ctx, from, tell, func(it source.Item) error {
+		if r.taken[it.ID] {
+			return nil
 		}
-		if err := r.upload(u); err != nil {
-			return err
-		}
-		if err := r.sendIfFull(); err != nil {
-			return err
-		}
+		return r.add(it)
+	})
+	if err != nil {
+		return err
 	}
 	return r.send()
 }
 
-func (r *reader) upload(u query.Upload) error {
-	f, err := os.Open(r.g.File(u.ID))
-	if errors.Is(err, fs.ErrNotExist) {
-		return &message.Error{Message: message.New("bytes_gone", "path", u.Path), Of: ErrBytesGone}
-	}
-	if err != nil {
-		return err
-	}
-	defer f.Close()
-	var count int32
-	err = walk(r.ctx, f, u.Path, r.g.Limits, func(n int) error {
-		if u.Entries != nil && *u.Entries == int32(n) {
-			return nil
-		}
-		n32 := int32(n)
-		return r.g.Store.SetUploadEntries(r.ctx, query.SetUploadEntriesParams{ID: u.ID, Entries: &n32})
-	}, func(e entry) error {
-		count++
-		if r.taken[u.ID][int32(e.index)] {
-			return nil
-		}
-		return r.add(u.ID, e)
-	})
-	var whole *trouble
-	if errors.As(err, &whole) {
-		count++
-		if !r.taken[u.ID][-1] {
-			err = r.add(u.ID, entry{index: -1, path: u.Path, size: u.Bytes, problem: whole.problem, says: whole.says})
-		} else {
-			err = nil
-		}
-	}
-	if err != nil {
-		return err
-	}
-	sha, err := hashFile(r.ctx, f)
-	if err != nil {
-		return err
-	}
-	r.batch.finished = append(r.batch.finished, finished{u.ID, count, sha})
-	return nil
-}
-
-func (r *reader) add(upload string, e entry) error {
-	it := &item{upload: upload, entry: e, problem: e.problem, says: e.says, bytes: min(e.size, r.g.Limits.Bytes)}
+func (r *reader) add(from source.Item) error {
+	it := &item{Item: from, problem: from.Problem, bytes: min(max(from.Bytes, 0), r.g.Limits.Bytes)}
 	if err := r.g.Room(); err != nil {
 		return err
 	}
@@ -104,16 +60,15 @@ func (r *reader) add(upload string, e entry) error {
 // check decides what can be decided without pixels, and reads the bytes of what may be a picture. An error is the
 // server's, not the file's.
 func (r *reader) check(it *item) error {
-	if it.problem != "" {
+	if it.problem != nil {
 		return nil
 	}
-	e := it.entry
-	if climbsOut(e.path) {
-		it.problem, it.says = UnsafePath, message.New("path_leads_out")
+	if climbsOut(it.Path) {
+		it.problem = source.NewProblem(source.UnsafePath, "path_leads_out")
 		return nil
 	}
-	if litter := names.Read(e.path).Litter; litter != "" {
-		it.problem, it.says = Litter, message.New(litter)
+	if litter := names.Read(it.Path).Litter; litter != "" {
+		it.problem = source.NewProblem(source.Litter, litter)
 		return nil
 	}
 	if err := r.readBytes(it); err != nil {
@@ -121,11 +76,11 @@ func (r *reader) check(it *item) error {
 		if errors.Is(err, ErrNoRoom) || errors.Is(err, errSpool) {
 			return err
 		}
-		it.problem, it.says = Damaged, readFailure(err)
+		it.problem = &source.Problem{Fault: source.Damaged, Says: readFailure(err)}
 		return nil
 	}
 	if it.bytes == 0 {
-		it.problem, it.says = Empty, message.New("file_empty")
+		it.problem = source.NewProblem(source.Empty, "file_empty")
 	}
 	return nil
 }
@@ -134,9 +89,9 @@ func readFailure(err error) message.Message {
 	switch {
 	case errors.Is(err, io.ErrUnexpectedEOF):
 		return message.New("archive_ends")
-	case errors.Is(err, errHoles):
+	case errors.Is(err, archive.ErrHoles):
 		return message.New("file_holes")
-	case errors.Is(err, errTooMuch):
+	case errors.Is(err, archive.ErrTooMuch):
 		return message.New("file_unpacks_over")
 	case strings.Contains(err.Error(), "checksum"):
 		return message.New("file_checksum")
@@ -147,17 +102,20 @@ func readFailure(err error) message.Message {
 // readBytes takes the entry's bytes into memory, or into a file where they are many, hashing on the way. A
 // file that is no picture is read no further than its head.
 func (r *reader) readBytes(it *item) error {
-	in, err := it.entry.open()
+	in, err := it.Open(r.ctx)
 	if err != nil {
 		return err
 	}
 	defer in.Close()
+	if it.Item.Bytes < 0 { // nobody else bounds it
+		in = archive.Limited(in, in, r.g.Limits.EntryBytes)
+	}
 	head := make([]byte, assets.HeadBytes)
 	n, err := io.ReadFull(in, head)
 	if err != nil && err != io.EOF && err != io.ErrUnexpectedEOF {
 		return err
 	}
-	if n < len(head) && int64(n) < it.entry.size {
+	if n < len(head) && int64(n) < it.Item.Bytes {
 		return io.ErrUnexpectedEOF
 	}
 	head = head[:n]
@@ -165,14 +123,14 @@ func (r *reader) readBytes(it *item) error {
 	if !it.format.Picture {
 		it.bytes = max(it.bytes, int64(n))
 		if n > 0 {
-			it.problem, it.says = NotPicture, notPicture(it.format, it.entry.path)
+			it.problem = &source.Problem{Fault: source.NotPicture, Says: notPicture(it.format, it.Path)}
 		}
 		return nil
 	}
 	hash := sha256.New()
 	in2 := io.TeeReader(io.MultiReader(bytes.NewReader(head), in), hash)
-	if it.entry.size <= batchBytes {
-		buf := bytes.NewBuffer(make([]byte, 0, it.entry.size+bytes.MinRead))
+	if claimed := it.Item.Bytes; claimed >= 0 && claimed <= batchBytes {
+		buf := bytes.NewBuffer(make([]byte, 0, claimed+bytes.MinRead))
 		if it.bytes, err = buf.ReadFrom(in2); err != nil {
 			return err
 		}
@@ -181,7 +139,7 @@ func (r *reader) readBytes(it *item) error {
 		return err
 	}
 	it.sha = hash.Sum(nil)
-	if it.bytes < it.entry.size {
+	if it.bytes < it.Item.Bytes {
 		return io.ErrUnexpectedEOF
 	}
 	return nil
@@ -255,7 +213,7 @@ func (r *reader) sendIfFull() error {
 }
 
 func (r *reader) send() error {
-	if len(r.batch.items) == 0 && len(r.batch.finished) == 0 {
+	if len(r.batch.items) == 0 {
 		return nil
 	}
 	killpoint.Pass(killpoint.BatchRead)
@@ -282,21 +240,15 @@ func discard(src *assets.Source) {
 	*src = assets.Source{}
 }
 
-func hashFile(ctx context.Context, f *os.File) ([]byte, error) {
-	if _, err := f.Seek(0, io.SeekStart); err != nil {
-		return nil, err
+// climbsOut reports whether a path would leave the folder it is unpacked into.
+func climbsOut(path string) bool {
+	if strings.HasPrefix(path, "/") || len(path) >= 2 && path[1] == ':' {
+		return true
 	}
-	hash := sha256.New()
-	buf := make([]byte, 1<<20)
-	for ctx.Err() == nil {
-		n, err := f.Read(buf)
-		hash.Write(buf[:n])
-		if err == io.EOF {
-			return hash.Sum(nil), nil
-		}
-		if err != nil {
-			return nil, err
+	for part := range strings.SplitSeq(path, "/") {
+		if part == ".." {
+			return true
 		}
 	}
-	return nil, ctx.Err()
+	return false
 }

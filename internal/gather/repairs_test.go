@@ -13,6 +13,8 @@ import (
 	"testing"
 
 	"ambrosa/internal/assets"
+	"ambrosa/internal/gather/source"
+	"ambrosa/internal/gather/source/archive/archivetest"
 )
 
 // folderBytes is how much the files of a folder hold.
@@ -37,7 +39,7 @@ func folderBytes(t *testing.T, folder string) (total int64) {
 // An archive of files with holes is small and gives much. What counts is what it gives: no picture with a hollow tail is
 // kept, and the disk is not filled on the way.
 func TestHoles(t *testing.T) {
-	g, person, _ := house(t, DefaultLimits)
+	g, person, _ := house(t, source.DefaultLimits)
 	folder := t.TempDir()
 	picture := jpegOf(7, 300)
 	for name, size := range map[string]int64{"huge-1.jpg": 1600 << 20, "huge-2.jpg": 1600 << 20, "tail.jpg": 30 << 20, "honest.jpg": int64(len(picture))} {
@@ -76,12 +78,12 @@ func TestHoles(t *testing.T) {
 
 // A taking in ends before the reserve of free disk is touched, and goes on when there is room.
 func TestNoRoom(t *testing.T) {
-	g, person, _ := house(t, DefaultLimits)
+	g, person, _ := house(t, source.DefaultLimits)
 	pairs := []string{}
 	for i := range 120 {
 		pairs = append(pairs, fmt.Sprintf("K-%03d.jpg", i), jpegOf(uint8(i), 40))
 	}
-	d := send(t, g, person, "a.zip", string(zipOf(t, zip.Store, pairs...)))
+	d := send(t, g, person, "a.zip", string(archivetest.Zip(t, zip.Store, pairs...)))
 	g.Limits.Reserve = 1 << 60
 	err := g.TakeIn(context.Background(), d)
 	if !errors.Is(err, ErrNoRoom) || !strings.Contains(err.Error(), "are free") {
@@ -104,7 +106,7 @@ func TestNoRoom(t *testing.T) {
 
 // A picture whose bytes are lost is stored anew when it comes again.
 func TestLostBytes(t *testing.T) {
-	g, person, _ := house(t, DefaultLimits)
+	g, person, _ := house(t, source.DefaultLimits)
 	vaultFolder := t.TempDir()
 	v, err := assets.OpenVault(context.Background(), vaultFolder)
 	if err != nil {
@@ -130,8 +132,8 @@ func TestLostBytes(t *testing.T) {
 // nothing twice.
 func TestReopen(t *testing.T) {
 	ctx := context.Background()
-	g, person, _ := house(t, DefaultLimits)
-	archive := string(zipOf(t, zip.Store, "K1.jpg", jpegOf(1, 50), "K2.jpg", jpegOf(2, 50)))
+	g, person, _ := house(t, source.DefaultLimits)
+	archive := string(archivetest.Zip(t, zip.Store, "K1.jpg", jpegOf(1, 50), "K2.jpg", jpegOf(2, 50)))
 	d := send(t, g, person, "first.jpg", jpegOf(3, 50), "a.zip", archive)
 	uploads, err := g.Store.Uploads(ctx, d)
 	if err != nil {
@@ -150,7 +152,7 @@ func TestReopen(t *testing.T) {
 		}
 	}
 	err = g.TakeIn(ctx, d)
-	if !errors.Is(err, ErrBytesGone) || strings.Contains(err.Error(), g.Folder) || !strings.Contains(err.Error(), "a.zip") {
+	if !errors.Is(err, source.ErrGone) || strings.Contains(err.Error(), g.Folder) || !strings.Contains(err.Error(), "a.zip") {
 		t.Fatalf("%v", err)
 	}
 	if _, err := g.Store.Pool.Exec(ctx, "UPDATE job SET state = 'failed', worker = 0"); err != nil {
@@ -182,7 +184,7 @@ func TestReopen(t *testing.T) {
 // Nothing that was sent stays on the disk for ever: not what a delivery closed without, nor what is removed with it.
 func TestRemove(t *testing.T) {
 	ctx := context.Background()
-	g, person, _ := house(t, DefaultLimits)
+	g, person, _ := house(t, source.DefaultLimits)
 	half := func() (delivery int64) {
 		delivery, err := g.Begin(ctx, "half", person)
 		if err != nil {

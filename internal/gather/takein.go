@@ -6,12 +6,14 @@ import (
 	"errors"
 	"runtime"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"ambrosa/core/colour"
 	"ambrosa/core/message"
 	"ambrosa/core/names"
 	"ambrosa/internal/assets"
+	"ambrosa/internal/gather/source"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/killpoint"
 	"ambrosa/internal/store/query"
@@ -29,39 +31,38 @@ const (
 
 // item is one file on its way through a batch.
 type item struct {
-	upload  string
-	entry   entry
+	source.Item
 	src     assets.Source
 	sha     []byte
-	bytes   int64
+	bytes   int64 // as they are, or as claimed where they were not read
 	format  assets.Format
 	picture *assets.Picture
-	problem Problem
-	says    message.Message
-}
-
-// finished says that an upload has been read to its end.
-type finished struct {
-	upload  string
-	entries int32
-	sha     []byte
+	problem *source.Problem
 }
 
 type batch struct {
-	items    []*item
-	held     int64 // bytes in memory
-	spooled  int64 // bytes in files
-	finished []finished
+	items   []*item
+	held    int64 // bytes in memory
+	spooled int64 // bytes in files
 }
 
-// TakeIn reads every upload of a delivery that is not taken in yet. While one batch is probed and committed
+// taking is a delivery being taken in.
+type taking struct {
+	*Gatherer
+	delivery int64
+	expected atomic.Int64 // items in all, as far as the source has told
+	cursor   source.Cursor
+}
+
+// TakeIn takes in what a delivery's source has and is not taken in yet. While one batch is probed and committed
 // the next is read. A batch commits in one transaction, so that it can be ended anywhere and taken up again:
-// what is committed is not read twice. Memory grows with the batch, not the archive. It returns
-// jobs.ErrStopped where it was asked to stop.
+// what is committed is not read twice, but for what came since the source's last cursor. Memory grows with the batch, and with the
+// items behind the cursor. It returns jobs.ErrStopped where it was asked to stop.
 func (g *Gatherer) TakeIn(ctx context.Context, delivery int64) error {
+	t := &taking{Gatherer: g, delivery: delivery}
 	stopped := false
 	err := g.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) (err error) {
-		stopped, err = g.step(ctx, q, tx, delivery, &batch{})
+		stopped, err = t.step(ctx, q, tx, &batch{})
 		return err
 	})
 	if err == nil && stopped {
@@ -70,21 +71,23 @@ func (g *Gatherer) TakeIn(ctx context.Context, delivery int64) error {
 	if err != nil {
 		return err
 	}
-	uploads, err := g.Store.Uploads(ctx, delivery)
+	of, err := g.Store.SourceOf(ctx, delivery)
 	if err != nil {
 		return err
 	}
-	taken := map[string]map[int32]bool{}
-	rows, err := g.Store.TakenEntries(ctx, delivery)
+	src, err := g.open(delivery, of.Source)
 	if err != nil {
 		return err
 	}
-	for _, r := range rows {
-		if taken[r.UploadID] == nil {
-			taken[r.UploadID] = map[int32]bool{}
-		}
-		taken[r.UploadID][r.Entry] = true
+	rows, err := g.Store.TakenItems(ctx, query.TakenItemsParams{DeliveryID: delivery, Line: of.CursorLine})
+	if err != nil {
+		return err
 	}
+	taken := make(map[string]bool, len(rows))
+	for _, id := range rows {
+		taken[id] = true
+	}
+	t.cursor = source.Cursor(of.Cursor)
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
 	batches := make(chan *batch)
@@ -92,10 +95,10 @@ func (g *Gatherer) TakeIn(ctx context.Context, delivery int64) error {
 	go func() {
 		defer close(batches)
 		r := reader{g: g, ctx: ctx, out: batches, taken: taken, batch: &batch{}}
-		read <- r.uploads(uploads)
+		read <- r.walk(src, t.cursor, func(p source.Progress) { t.expected.Store(p.Items) })
 	}()
 	for b := range batches {
-		if err = g.work(ctx, delivery, b); err != nil {
+		if err = t.work(ctx, b); err != nil {
 			break
 		}
 	}
@@ -109,16 +112,12 @@ func (g *Gatherer) TakeIn(ctx context.Context, delivery int64) error {
 	if err != nil {
 		return err
 	}
-	return g.finish(ctx, delivery, uploads)
+	return g.finish(ctx, delivery)
 }
 
 // step notes a batch in the delivery's job, in the batch's transaction, and reports whether somebody asked to stop.
-func (g *Gatherer) step(ctx context.Context, q *query.Queries, tx pgx.Tx, delivery int64, b *batch) (stop bool, err error) {
-	job, err := q.LockJob(ctx, query.LockJobParams{Kind: Work, Subject: delivery})
-	if err != nil {
-		return false, err
-	}
-	expected, err := q.ExpectedFiles(ctx, delivery)
+func (t *taking) step(ctx context.Context, q *query.Queries, tx pgx.Tx, b *batch) (stop bool, err error) {
+	job, err := q.LockJob(ctx, query.LockJobParams{Kind: Work, Subject: t.delivery})
 	if err != nil {
 		return false, err
 	}
@@ -126,11 +125,19 @@ func (g *Gatherer) step(ctx context.Context, q *query.Queries, tx pgx.Tx, delive
 	for _, it := range b.items {
 		bytes += it.bytes
 	}
-	return g.Jobs.Step(ctx, q, tx, Work, delivery, job.Done+int64(len(b.items)), expected, bytes)
+	return t.Jobs.Step(ctx, q, tx, Work, t.delivery, job.Done+int64(len(b.items)), t.expected.Load(), bytes)
 }
 
-func (g *Gatherer) finish(ctx context.Context, delivery int64, uploads []query.Upload) error {
+func (g *Gatherer) finish(ctx context.Context, delivery int64) error {
 	ctx = context.WithoutCancel(ctx)
+	uploads, err := g.Store.Uploads(ctx, delivery)
+	if err != nil {
+		return err
+	}
+	ids := make([]string, len(uploads))
+	for i, u := range uploads {
+		ids[i] = u.ID
+	}
 	same, err := g.Store.SameUploads(ctx, delivery)
 	if err != nil {
 		return err
@@ -147,52 +154,51 @@ func (g *Gatherer) finish(ctx context.Context, delivery int64, uploads []query.U
 		if err := q.SetDeliveryNotes(ctx, query.SetDeliveryNotesParams{ID: delivery, Notes: kept}); err != nil {
 			return err
 		}
+		if err := q.FinishUploads(ctx, ids); err != nil {
+			return err
+		}
 		return g.Jobs.Finish(ctx, q, tx, Work, delivery)
 	})
 	if err != nil {
 		return err
 	}
 	killpoint.Pass(killpoint.DeliveryReady)
-	ids := make([]string, len(uploads))
-	for i, u := range uploads {
-		ids[i] = u.ID
-	}
 	g.sweep(ids)
 	return nil
 }
 
 // work probes a batch on all cores, stores what is new, and commits its lines.
-func (g *Gatherer) work(ctx context.Context, delivery int64, b *batch) error {
+func (t *taking) work(ctx context.Context, b *batch) error {
 	defer b.drop()
-	known, err := g.known(ctx, b)
+	known, err := t.known(ctx, b)
 	if err != nil {
 		return err
 	}
 	fresh := map[string]*item{}
 	for _, it := range b.items {
-		if it.problem == "" && !known[string(it.sha)] && fresh[string(it.sha)] == nil {
+		if it.problem == nil && !known[string(it.sha)] && fresh[string(it.sha)] == nil {
 			fresh[string(it.sha)] = it
 		}
 	}
-	if err := g.Room(); err != nil {
+	if err := t.Room(); err != nil {
 		return err
 	}
-	if err := g.probe(ctx, fresh); err != nil {
+	if err := t.probe(ctx, fresh); err != nil {
 		return err
 	}
 	for _, it := range b.items {
-		if twin := fresh[string(it.sha)]; it.problem == "" && twin != nil {
-			it.picture, it.problem, it.says = twin.picture, twin.problem, twin.says
+		if twin := fresh[string(it.sha)]; it.problem == nil && twin != nil {
+			it.picture, it.problem = twin.picture, twin.problem
 		}
-		if ext := names.Read(it.entry.path).Extension; it.problem == "" && !it.format.Agrees(ext) {
-			it.problem, it.says = TypeDiffers, message.New("type_differs", "format", it.format.Name, "extension", ext)
+		if ext := names.Read(it.Path).Extension; it.problem == nil && !it.format.Agrees(ext) {
+			it.problem = source.NewProblem(source.TypeDiffers, "type_differs", "format", it.format.Name, "extension", ext)
 			if ext == "" {
-				it.says = message.New("type_without_extension", "format", it.format.Name)
+				it.problem = source.NewProblem(source.TypeDiffers, "type_without_extension", "format", it.format.Name)
 			}
 		}
 	}
 	killpoint.Pass(killpoint.BatchStored)
-	err = g.commit(ctx, delivery, b)
+	err = t.commit(ctx, b)
 	if err == nil || errors.Is(err, jobs.ErrStopped) {
 		killpoint.Pass(killpoint.BatchCommitted)
 	}
@@ -243,9 +249,9 @@ func (g *Gatherer) probe(ctx context.Context, fresh map[string]*item) error {
 				switch {
 				case ctx.Err() != nil:
 				case errors.Is(err, assets.ErrTooLarge):
-					it.problem, it.says = TooLarge, said(err)
+					it.problem = &source.Problem{Fault: source.TooLarge, Says: said(err)}
 				case err != nil:
-					it.problem, it.says = Damaged, said(err)
+					it.problem = &source.Problem{Fault: source.Damaged, Says: said(err)}
 				default:
 					it.picture = picture
 					if err := g.Vault.Put(ctx, it.sha, it.format, it.src, picture); err != nil {
@@ -277,9 +283,9 @@ func said(err error) message.Message {
 }
 
 // commit keeps a batch's lines. jobs.ErrStopped, the lines kept, where somebody asked to stop.
-func (g *Gatherer) commit(ctx context.Context, delivery int64, b *batch) error {
-	stopped := false
-	err := g.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
+func (t *taking) commit(ctx context.Context, b *batch) error {
+	stopped, moved := false, t.cursor
+	err := t.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
 		var up query.UpsertAssetsParams
 		distinct := map[string]bool{}
 		for _, it := range b.items {
@@ -312,23 +318,22 @@ func (g *Gatherer) commit(ctx context.Context, delivery int64, b *batch) error {
 		for _, r := range ids {
 			assetOf[string(r.Sha256)] = standing{r.ID, r.Seen}
 		}
-		lines := query.AddArrivalsParams{DeliveryID: delivery}
+		// The cursor moves before the lines come: of those that it leaves behind, none is in this batch.
+		if next := b.items[len(b.items)-1].Next; next != t.cursor {
+			if err := q.SetCursor(ctx, query.SetCursorParams{ID: t.delivery, Cursor: string(next)}); err != nil {
+				return err
+			}
+			moved = next
+		}
+		lines := query.AddArrivalsParams{DeliveryID: t.delivery}
 		for _, it := range b.items {
 			asset := assetOf[string(it.sha)]
-			lines.UploadIds, lines.Entries = append(lines.UploadIds, it.upload), append(lines.Entries, int32(it.entry.index))
-			lines.Paths, lines.RawPaths = append(lines.Paths, it.entry.path), append(lines.RawPaths, it.entry.raw)
+			lines.Items, lines.Paths, lines.RawPaths = append(lines.Items, it.ID), append(lines.Paths, it.Path), append(lines.RawPaths, it.Raw)
 			lines.Bytes, lines.Assets = append(lines.Bytes, it.bytes), append(lines.Assets, asset.id)
-			lines.Problems, lines.Saids = append(lines.Problems, string(it.problem)), append(lines.Saids, "[]")
-			says := ""
-			if it.says.Code != "" {
-				b, err := json.Marshal(it.says)
-				if err != nil {
-					return err
-				}
-				says = string(b)
-			}
-			lines.Messages = append(lines.Messages, says)
 			lines.Seen = append(lines.Seen, asset.seen)
+			if err := it.tell(&lines); err != nil {
+				return err
+			}
 			if it.sha != nil {
 				assetOf[string(it.sha)] = standing{asset.id, asset.id > 0}
 			}
@@ -336,18 +341,39 @@ func (g *Gatherer) commit(ctx context.Context, delivery int64, b *batch) error {
 		if err := q.AddArrivals(ctx, lines); err != nil {
 			return err
 		}
-		var done query.FinishUploadsParams
-		for _, f := range b.finished {
-			done.Ids, done.Entries, done.Sha256s = append(done.Ids, f.upload), append(done.Entries, f.entries), append(done.Sha256s, f.sha)
-		}
-		if err := q.FinishUploads(ctx, done); err != nil {
-			return err
-		}
-		stopped, err = g.step(ctx, q, tx, delivery, b)
+		stopped, err = t.step(ctx, q, tx, b)
 		return err
 	})
-	if err == nil && stopped {
-		err = jobs.ErrStopped
+	if err == nil {
+		t.cursor = moved
+		if stopped {
+			err = jobs.ErrStopped
+		}
 	}
 	return err
+}
+
+// tell adds what is to be said of an item to the lines that are kept.
+func (it *item) tell(lines *query.AddArrivalsParams) error {
+	fault, says, said, origin := "", "", "[]", "{}"
+	if it.problem != nil {
+		b, err := json.Marshal(it.problem.Says)
+		if err != nil {
+			return err
+		}
+		fault, says = string(it.problem.Fault), string(b)
+	}
+	if len(it.Said) > 0 {
+		b, err := json.Marshal(it.Said)
+		if err != nil {
+			return err
+		}
+		said = string(b)
+	}
+	if len(it.From) > 0 {
+		origin = string(it.From)
+	}
+	lines.Problems, lines.Messages = append(lines.Problems, fault), append(lines.Messages, says)
+	lines.Saids, lines.Origins = append(lines.Saids, said), append(lines.Origins, origin)
+	return nil
 }

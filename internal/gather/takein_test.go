@@ -17,6 +17,8 @@ import (
 
 	"ambrosa/core/message"
 	"ambrosa/internal/assets"
+	"ambrosa/internal/gather/source"
+	"ambrosa/internal/gather/source/archive/archivetest"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/store/query"
 	"ambrosa/internal/store/storetest"
@@ -38,7 +40,7 @@ func jpegOf(shade uint8, side int) string {
 }
 
 // house is a gatherer with its own database and folders; asked counts what was asked of the queue.
-func house(t *testing.T, limits Limits) (g *Gatherer, person int64, asked func() int) {
+func house(t *testing.T, limits source.Limits) (g *Gatherer, person int64, asked func() int) {
 	t.Helper()
 	s, person := storetest.New(t)
 	v, err := assets.OpenVault(context.Background(), t.TempDir())
@@ -97,14 +99,14 @@ func arrivals(t *testing.T, g *Gatherer, delivery int64) (lines map[string]query
 }
 
 func TestTakeIn(t *testing.T) {
-	limits := DefaultLimits
+	limits := source.DefaultLimits
 	limits.Pixels = 400 * 400
 	g, person, asked := house(t, limits)
 	whole := jpegOf(90, 300)
-	archive := string(zipOf(t, zip.Store,
+	archive := string(archivetest.Zip(t, zip.Store,
 		"K7-1.jpg", whole, "deep/K7-2.jpg", jpegOf(10, 300), "K7-3.png", jpegOf(11, 300), "twin.jpg", whole,
 		"cut.jpg", whole[:len(whole)/2], "words.jpg", "these are words", "none.jpg", "", "../climb.jpg", whole,
-		"__MACOSX/._K7-1.jpg", "\x00\x05", "vast.jpg", jpegOf(3, 500), "inner.zip", string(zipOf(t, zip.Store, "x", "y")), "nameless", jpegOf(12, 50)))
+		"__MACOSX/._K7-1.jpg", "\x00\x05", "vast.jpg", jpegOf(3, 500), "inner.zip", string(archivetest.Zip(t, zip.Store, "x", "y")), "nameless", jpegOf(12, 50)))
 	d := send(t, g, person, "a.zip", archive, "loose/K8.jpg", jpegOf(200, 40))
 	if asked() != 1 {
 		t.Fatalf("closing asked the queue %d times", asked())
@@ -113,16 +115,16 @@ func TestTakeIn(t *testing.T) {
 		t.Fatal(err)
 	}
 	lines, count := arrivals(t, g, d)
-	for path, want := range map[string]Problem{
-		"K7-1.jpg": "", "deep/K7-2.jpg": "", "K7-3.png": TypeDiffers, "twin.jpg": "", "cut.jpg": Damaged, "words.jpg": NotPicture,
-		"none.jpg": Empty, "../climb.jpg": UnsafePath, "__MACOSX/._K7-1.jpg": Litter, "vast.jpg": TooLarge, "inner.zip": NotPicture,
-		"nameless": TypeDiffers, "loose/K8.jpg": "",
+	for path, want := range map[string]source.Fault{
+		"K7-1.jpg": "", "deep/K7-2.jpg": "", "K7-3.png": source.TypeDiffers, "twin.jpg": "", "cut.jpg": source.Damaged, "words.jpg": source.NotPicture,
+		"none.jpg": source.Empty, "../climb.jpg": source.UnsafePath, "__MACOSX/._K7-1.jpg": source.Litter, "vast.jpg": source.TooLarge, "inner.zip": source.NotPicture,
+		"nameless": source.TypeDiffers, "loose/K8.jpg": "",
 	} {
 		l, ok := lines[path]
-		if !ok || Problem(l.Problem) != want || (want != "") != (text(l.Message) != "") {
+		if !ok || source.Fault(l.Problem) != want || (want != "") != (text(l.Message) != "") {
 			t.Errorf("%s: %q (%s), want %q", path, l.Problem, text(l.Message), want)
 		}
-		if usable := want == "" || want == TypeDiffers; usable != (l.AssetID != nil) {
+		if usable := want == "" || want == source.TypeDiffers; usable != (l.AssetID != nil) {
 			t.Errorf("%s: its picture is %v", path, l.AssetID)
 		}
 	}
@@ -151,7 +153,7 @@ func TestTakeIn(t *testing.T) {
 }
 
 func TestTakeInTar(t *testing.T) {
-	g, person, _ := house(t, DefaultLimits)
+	g, person, _ := house(t, source.DefaultLimits)
 	var b bytes.Buffer
 	z := gzip.NewWriter(&b)
 	w := tar.NewWriter(z)
@@ -174,22 +176,22 @@ func TestTakeInTar(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	if lines, n := arrivals(t, g, whole); n != 131 || Problem(lines["link"].Problem) != UnsafePath || lines["d/K-129.jpg"].AssetID == nil {
+	if lines, n := arrivals(t, g, whole); n != 131 || source.Fault(lines["link"].Problem) != source.UnsafePath || lines["d/K-129.jpg"].AssetID == nil {
 		t.Errorf("%d lines, the link is %q", n, lines["link"].Problem)
 	}
-	if lines, n := arrivals(t, g, cut); n < 30 || n > 129 || Problem(lines["cut.tgz"].Problem) != Damaged {
+	if lines, n := arrivals(t, g, cut); n < 30 || n > 129 || source.Fault(lines["cut.tgz"].Problem) != source.Damaged {
 		t.Errorf("cut off: %d lines, the archive is %q", n, lines["cut.tgz"].Problem)
 	}
 }
 
 // A taking in that is ended after any batch goes on where it was, and nothing comes twice.
 func TestTakeInGoesOn(t *testing.T) {
-	g, person, _ := house(t, DefaultLimits)
+	g, person, _ := house(t, source.DefaultLimits)
 	pairs := []string{}
 	for i := range 200 {
 		pairs = append(pairs, fmt.Sprintf("K-%03d.jpg", i), jpegOf(uint8(i), 33))
 	}
-	d := send(t, g, person, "a.zip", string(zipOf(t, zip.Store, pairs...)))
+	d := send(t, g, person, "a.zip", string(archivetest.Zip(t, zip.Store, pairs...)))
 	last := -1
 	for range 50 {
 		ctx, cancel := context.WithCancel(context.Background())
@@ -233,7 +235,7 @@ func TestTakeInGoesOn(t *testing.T) {
 
 func TestClose(t *testing.T) {
 	ctx := context.Background()
-	g, person, _ := house(t, DefaultLimits)
+	g, person, _ := house(t, source.DefaultLimits)
 	d, err := g.Begin(ctx, "half", person)
 	if err != nil {
 		t.Fatal(err)

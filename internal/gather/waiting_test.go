@@ -14,6 +14,7 @@ import (
 	"time"
 
 	"ambrosa/internal/assets"
+	"ambrosa/internal/gather/source"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/store/storetest"
 )
@@ -39,10 +40,10 @@ func TestWaitingSaysWhy(t *testing.T) {
 		t.Fatal(err)
 	}
 	folder := t.TempDir()
-	full := DefaultLimits
+	full := source.DefaultLimits
 	full.Reserve = 1 << 60
 	// process works until what it should say is said.
-	process := func(vault *assets.Vault, limits Limits, delivery int64, state string, says ...string) {
+	process := func(vault *assets.Vault, limits source.Limits, delivery int64, state string, says ...string) {
 		t.Helper()
 		j, err := jobs.New(context.Background(), s)
 		if err != nil {
@@ -83,7 +84,7 @@ func TestWaitingSaysWhy(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	asks := &Gatherer{Store: s, Jobs: j, Folder: folder, Limits: DefaultLimits}
+	asks := &Gatherer{Store: s, Jobs: j, Folder: folder, Limits: source.DefaultLimits}
 	asks.Register()
 	var archive, picture bytes.Buffer
 	if err := png.Encode(&picture, image.NewGray(image.Rect(0, 0, 40, 40))); err != nil {
@@ -111,8 +112,8 @@ func TestWaitingSaysWhy(t *testing.T) {
 		t.Fatal(err)
 	}
 	process(near, full, d, "waiting", "disk is nearly full", "continues by itself")
-	process(far, DefaultLimits, d, "waiting", "place for pictures", "can't be reached", "tried again at")
-	process(near, DefaultLimits, d, "ready")
+	process(far, source.DefaultLimits, d, "waiting", "place for pictures", "can't be reached", "tried again at")
+	process(near, source.DefaultLimits, d, "ready")
 	// Bytes that are gone are not asked for again and again.
 	lost, err := asks.Begin(ctx, "lost", person)
 	if err != nil {
@@ -130,5 +131,5 @@ func TestWaitingSaysWhy(t *testing.T) {
 	if err := os.Remove(asks.File(id)); err != nil {
 		t.Fatal(err)
 	}
-	process(near, DefaultLimits, lost, "failed", "The bytes of b.png are gone", "open the delivery again")
+	process(near, source.DefaultLimits, lost, "failed", "The bytes of b.png are gone", "open the delivery again")
 }

@@ -44,7 +44,7 @@ var early = []string{
 // A database of each earlier schema, with all that it holds, is brought up to date: what it showed is shown, and its runs are
 // undone and redone like those of today.
 func TestUpgrade(t *testing.T) {
-	for version := int64(1); version <= 8; version++ {
+	for version := int64(1); version <= 9; version++ {
 		t.Run(fmt.Sprint("from ", version), func(t *testing.T) {
 			url := storetest.Empty(t)
 			pool, err := pgxpool.New(ctx, url)
@@ -107,7 +107,7 @@ func upgraded(t *testing.T, r *book) {
 	if got := said("SELECT string_agg(concat_ws(' ', owner_id, asset_id, language, field, text, by_hand), '; ') FROM wording"); got != "2 1 en alt Drift f" {
 		t.Errorf("wordings %s", got)
 	}
-	if got := said("SELECT string_agg(problem || ' ' || (message->>'code') || ' ' || (message->'data'->>'text'), '') FROM arrival"); got != "not_picture as_written No picture." {
+	if got := said("SELECT string_agg(item || ' ' || problem || ' ' || (message->>'code') || ' ' || (message->'data'->>'text'), '') FROM arrival"); got != "u1/3 not_picture as_written No picture." {
 		t.Errorf("what is wrong with arrivals: %s", got)
 	}
 	if got := said("SELECT notes::text FROM delivery"); got != `[{"code": "as_written", "data": {"text": "the same archive"}}]` {

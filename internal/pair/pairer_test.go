@@ -53,7 +53,7 @@ func newStation(t *testing.T, names ...string) *station {
 	runner := ledger.New(s, j, owner.Subject{}, pictures.Subject{})
 	st := &station{&Pairer{Store: s, Ledger: runner, Snapshots: &catalogue.Snapshots{Store: s}}, t, person, 0, map[string]int64{}}
 	st.load(table)
-	if st.delivery, err = s.AddDelivery(ctx, query.AddDeliveryParams{Title: "test", CreatedBy: person}); err != nil {
+	if st.delivery, err = s.AddDelivery(ctx, query.AddDeliveryParams{Title: "test", Source: []byte("{}"), Open: true, CreatedBy: person}); err != nil {
 		t.Fatal(err)
 	}
 	st.exec("UPDATE delivery SET open = false")
@@ -62,7 +62,7 @@ func newStation(t *testing.T, names ...string) *station {
 	amber := colour.Pack([]colour.Swatch{{Lab: colour.RGB{R: 0xd9, G: 0x8a, B: 0x1f}.Lab(), Share: 1}})
 	for i, name := range names {
 		st.exec(`WITH a AS (INSERT INTO asset (sha256, bytes, format, width, height, likeness, palette) VALUES (sha256($1::text::bytea), 1, 'JPEG', 9, 9, $2, $3) RETURNING id)
-			INSERT INTO arrival (delivery_id, upload_id, entry, path, bytes, asset_id) SELECT $4, 'u', $2, $1, 1, id FROM a`, name, i, amber, st.delivery)
+			INSERT INTO arrival (delivery_id, item, path, bytes, asset_id) SELECT $4, $1, $1, 1, id FROM a`, name, i, amber, st.delivery)
 	}
 	rows, err := s.Arrivals(ctx, query.ArrivalsParams{Delivery: st.delivery})
 	if err != nil {

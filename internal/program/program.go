@@ -19,6 +19,7 @@ import (
 	"ambrosa/internal/catalogue"
 	"ambrosa/internal/cluster"
 	"ambrosa/internal/gather"
+	"ambrosa/internal/gather/source"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/ledger"
 	"ambrosa/internal/pair"
@@ -36,7 +37,7 @@ type Settings struct {
 	Data     string // folder of everything that is kept
 	Database string // address of a server; empty for a private one in the data folder
 	Pictures string // folder or bucket of the pictures; empty for one in the data folder
-	Limits   gather.Limits
+	Limits   source.Limits
 	Join     bool // use the private server of a process that runs already
 	Secure   bool // the address before it is https
 	Proxies  api.Proxies

@@ -40,8 +40,8 @@ func TestCountsAreKept(t *testing.T) {
 		case 2:
 			sql, args = "DELETE FROM delivery WHERE id = $1 AND $2::int > 90", []any{r.IntN(5) + 1, round}
 		case 3, 4, 5, 6:
-			sql, args = `INSERT INTO arrival (delivery_id, upload_id, entry, path, bytes, asset_id, problem, seen_before)
-				SELECT d.id, d.id::text, $1::int + n, 'x', CASE n WHEN 3 THEN 9223372036854775807 ELSE n END, CASE WHEN n % 2 = 0 THEN 1 END, CASE WHEN n % 3 = 0 THEN 'broken' ELSE '' END, n % 5 = 0
+			sql, args = `INSERT INTO arrival (delivery_id, item, path, bytes, asset_id, problem, seen_before)
+				SELECT d.id, $1::int + n, 'x', CASE n WHEN 3 THEN 9223372036854775807 ELSE n END, CASE WHEN n % 2 = 0 THEN 1 END, CASE WHEN n % 3 = 0 THEN 'broken' ELSE '' END, n % 5 = 0
 				FROM delivery d, generate_series(1, $2::int) n ON CONFLICT DO NOTHING`, []any{entry, r.IntN(9)}
 			entry += r.IntN(9)
 		}
@@ -91,7 +91,7 @@ func BenchmarkDeliveries(b *testing.B) {
 	ctx := context.Background()
 	s, _ := storetest.New(b)
 	must(b, s, deliveriesOf, 300)
-	must(b, s, `INSERT INTO arrival (delivery_id, upload_id, entry, path, bytes) SELECT d.id, d.id::text, n, 'Spring/PK-' || n || '_front.jpg', n FROM delivery d, generate_series(1, 10000) n`)
+	must(b, s, `INSERT INTO arrival (delivery_id, item, path, bytes) SELECT d.id, n, 'Spring/PK-' || n || '_front.jpg', n FROM delivery d, generate_series(1, 10000) n`)
 	must(b, s, "ANALYZE")
 	best := func(ask func()) time.Duration {
 		took := time.Duration(1 << 62)

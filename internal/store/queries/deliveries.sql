@@ -1,11 +1,11 @@
 -- name: AddDelivery :one
-INSERT INTO delivery (title, created_by) VALUES ($1, $2) RETURNING id;
+INSERT INTO delivery (title, source, open, created_by) VALUES ($1, $2, $3, $4) RETURNING id;
 
 -- name: Deliveries :many
 SELECT d.id, d.title, delivery_state(d.open, j.state)::text AS state,
     (CASE WHEN d.open OR j.state = 'done' THEN d.notes ELSE coalesce(j.notes, '[]') END)::jsonb AS notes, d.created_at, j.ended_at AS finished_at, p.name AS created_by,
     coalesce(u.files, 0)::int AS uploads, least(coalesce(u.bytes, 0), 9223372036854775807)::bigint AS upload_bytes,
-    coalesce(u.entries, 0)::int AS expected,
+    greatest(u.entries, j.total, 0)::int AS expected,
     coalesce(a.lines, 0)::int AS lines, coalesce(a.pictures, 0)::int AS pictures,
     coalesce(a.problems, 0)::int AS problems, coalesce(a.seen, 0)::int AS seen,
     least(coalesce(a.bytes, 0), 9223372036854775807)::bigint AS bytes
@@ -26,10 +26,6 @@ SELECT delivery_state(d.open, j.state)::text AS state FROM delivery d LEFT JOIN 
 
 -- name: DeliveryTitle :one
 SELECT title, created_by FROM delivery WHERE id = $1;
-
--- name: ExpectedFiles :one
--- How many files the uploads say they hold.
-SELECT coalesce(sum(entries), 0)::bigint FROM upload WHERE delivery_id = $1;
 
 -- name: SetDeliveryOpen :exec
 UPDATE delivery SET open = $2, notes = $3 WHERE id = $1;
@@ -56,26 +52,35 @@ DELETE FROM delivery WHERE id = $1;
 SELECT id FROM upload WHERE id = ANY (sqlc.arg(ids)::text[]) AND NOT done;
 
 -- name: DropUploads :exec
-DELETE FROM upload WHERE id = ANY (sqlc.arg(ids)::text[]);
+-- Uploads, and the lines that came of them.
+WITH gone AS (DELETE FROM upload WHERE id = ANY (sqlc.arg(ids)::text[]) RETURNING id, delivery_id)
+DELETE FROM arrival a USING gone g WHERE a.delivery_id = g.delivery_id AND starts_with(a.item, g.id || '/');
 
 -- name: Uploads :many
 SELECT * FROM upload WHERE delivery_id = $1 ORDER BY created_at, path, id;
 
 -- name: SetUploadEntries :exec
-UPDATE upload SET entries = $2 WHERE id = $1;
+-- How many files an upload holds, and the hash of the whole once it has been read.
+UPDATE upload SET entries = sqlc.arg(entries)::int, sha256 = coalesce(sqlc.arg(sha256), sha256) WHERE id = $1;
 
 -- name: FinishUploads :exec
-UPDATE upload u SET done = true, entries = f.entries, sha256 = f.sha256
-FROM (SELECT unnest(sqlc.arg(ids)::text[]) AS id, unnest(sqlc.arg(entries)::int[]) AS entries, unnest(sqlc.arg(sha256s)::bytea[]) AS sha256) AS f
-WHERE u.id = f.id;
+UPDATE upload SET done = true WHERE id = ANY (sqlc.arg(ids)::text[]) AND NOT done;
 
 -- name: SameUploads :many
 SELECT DISTINCT ON (u.id) u.path, d.id AS delivery_id, d.title, d.created_at
 FROM upload u JOIN upload o ON o.sha256 = u.sha256 AND o.delivery_id < u.delivery_id JOIN delivery d ON d.id = o.delivery_id
 WHERE u.delivery_id = $1 AND u.entries > 1 ORDER BY u.id, d.id;
 
--- name: TakenEntries :many
-SELECT a.upload_id, a.entry FROM arrival a JOIN upload u ON u.id = a.upload_id WHERE a.delivery_id = $1 AND NOT u.done;
+-- name: SourceOf :one
+-- What a delivery comes from, and from where it is walked on.
+SELECT source, cursor, cursor_line FROM delivery WHERE id = $1;
+
+-- name: TakenItems :many
+-- The items of a delivery that came behind a line.
+SELECT item FROM arrival WHERE delivery_id = $1 AND id > sqlc.arg(line)::bigint;
+
+-- name: SetCursor :exec
+UPDATE delivery d SET cursor = sqlc.arg(cursor), cursor_line = coalesce((SELECT max(a.id) FROM arrival a WHERE a.delivery_id = d.id), 0) WHERE d.id = $1;
 
 -- name: UpsertAssets :exec
 INSERT INTO asset (sha256, bytes, format, width, height, likeness, palette)
@@ -88,10 +93,11 @@ SELECT s.id, s.sha256, EXISTS (SELECT 1 FROM arrival a WHERE a.asset_id = s.id):
 FROM asset s WHERE s.sha256 = ANY (sqlc.arg(sha256s)::bytea[]);
 
 -- name: AddArrivals :exec
-INSERT INTO arrival (delivery_id, upload_id, entry, path, raw_path, bytes, asset_id, problem, message, seen_before, said)
-SELECT sqlc.arg(delivery_id), unnest(sqlc.arg(upload_ids)::text[]), unnest(sqlc.arg(entries)::int[]), unnest(sqlc.arg(paths)::text[]), nullif(unnest(sqlc.arg(raw_paths)::bytea[]), ''),
-    unnest(sqlc.arg(bytes)::bigint[]), nullif(unnest(sqlc.arg(assets)::bigint[]), 0), unnest(sqlc.arg(problems)::text[]), nullif(unnest(sqlc.arg(messages)::text[]), '')::jsonb, unnest(sqlc.arg(seen)::boolean[]), unnest(sqlc.arg(saids)::text[])::jsonb
-ON CONFLICT (upload_id, entry) DO NOTHING;
+INSERT INTO arrival (delivery_id, item, path, raw_path, bytes, asset_id, problem, message, seen_before, said, origin)
+SELECT sqlc.arg(delivery_id), unnest(sqlc.arg(items)::text[]), unnest(sqlc.arg(paths)::text[]), nullif(unnest(sqlc.arg(raw_paths)::bytea[]), ''),
+    unnest(sqlc.arg(bytes)::bigint[]), nullif(unnest(sqlc.arg(assets)::bigint[]), 0), unnest(sqlc.arg(problems)::text[]),
+    nullif(unnest(sqlc.arg(messages)::text[]), '')::jsonb, unnest(sqlc.arg(seen)::boolean[]), unnest(sqlc.arg(saids)::text[])::jsonb, unnest(sqlc.arg(origins)::text[])::jsonb
+ON CONFLICT (delivery_id, item) DO NOTHING;
 
 -- name: Arrivals :many
 -- A delivery only ever gets more of them, with higher ids: who has some asks for what is behind the last. most is how many, null all.

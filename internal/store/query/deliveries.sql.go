@@ -12,16 +12,16 @@ import (
 )
 
 const addArrivals = `-- name: AddArrivals :exec
-INSERT INTO arrival (delivery_id, upload_id, entry, path, raw_path, bytes, asset_id, problem, message, seen_before, said)
-SELECT $1, unnest($2::text[]), unnest($3::int[]), unnest($4::text[]), nullif(unnest($5::bytea[]), ''),
-    unnest($6::bigint[]), nullif(unnest($7::bigint[]), 0), unnest($8::text[]), nullif(unnest($9::text[]), '')::jsonb, unnest($10::boolean[]), unnest($11::text[])::jsonb
-ON CONFLICT (upload_id, entry) DO NOTHING
+INSERT INTO arrival (delivery_id, item, path, raw_path, bytes, asset_id, problem, message, seen_before, said, origin)
+SELECT $1, unnest($2::text[]), unnest($3::text[]), nullif(unnest($4::bytea[]), ''),
+    unnest($5::bigint[]), nullif(unnest($6::bigint[]), 0), unnest($7::text[]),
+    nullif(unnest($8::text[]), '')::jsonb, unnest($9::boolean[]), unnest($10::text[])::jsonb, unnest($11::text[])::jsonb
+ON CONFLICT (delivery_id, item) DO NOTHING
 `
 
 type AddArrivalsParams struct {
 	DeliveryID int64
-	UploadIds  []string
-	Entries    []int32
+	Items      []string
 	Paths      []string
 	RawPaths   [][]byte
 	Bytes      []int64
@@ -30,13 +30,13 @@ type AddArrivalsParams struct {
 	Messages   []string
 	Seen       []bool
 	Saids      []string
+	Origins    []string
 }
 
 func (q *Queries) AddArrivals(ctx context.Context, arg AddArrivalsParams) error {
 	_, err := q.db.Exec(ctx, addArrivals,
 		arg.DeliveryID,
-		arg.UploadIds,
-		arg.Entries,
+		arg.Items,
 		arg.Paths,
 		arg.RawPaths,
 		arg.Bytes,
@@ -45,6 +45,7 @@ func (q *Queries) AddArrivals(ctx context.Context, arg AddArrivalsParams) error 
 		arg.Messages,
 		arg.Seen,
 		arg.Saids,
+		arg.Origins,
 	)
 	return err
 }
@@ -78,16 +79,23 @@ func (q *Queries) AddDecisions(ctx context.Context, arg AddDecisionsParams) erro
 }
 
 const addDelivery = `-- name: AddDelivery :one
-INSERT INTO delivery (title, created_by) VALUES ($1, $2) RETURNING id
+INSERT INTO delivery (title, source, open, created_by) VALUES ($1, $2, $3, $4) RETURNING id
 `
 
 type AddDeliveryParams struct {
 	Title     string
+	Source    json.RawMessage
+	Open      bool
 	CreatedBy int64
 }
 
 func (q *Queries) AddDelivery(ctx context.Context, arg AddDeliveryParams) (int64, error) {
-	row := q.db.QueryRow(ctx, addDelivery, arg.Title, arg.CreatedBy)
+	row := q.db.QueryRow(ctx, addDelivery,
+		arg.Title,
+		arg.Source,
+		arg.Open,
+		arg.CreatedBy,
+	)
 	var id int64
 	err := row.Scan(&id)
 	return id, err
@@ -295,7 +303,7 @@ const deliveries = `-- name: Deliveries :many
 SELECT d.id, d.title, delivery_state(d.open, j.state)::text AS state,
     (CASE WHEN d.open OR j.state = 'done' THEN d.notes ELSE coalesce(j.notes, '[]') END)::jsonb AS notes, d.created_at, j.ended_at AS finished_at, p.name AS created_by,
     coalesce(u.files, 0)::int AS uploads, least(coalesce(u.bytes, 0), 9223372036854775807)::bigint AS upload_bytes,
-    coalesce(u.entries, 0)::int AS expected,
+    greatest(u.entries, j.total, 0)::int AS expected,
     coalesce(a.lines, 0)::int AS lines, coalesce(a.pictures, 0)::int AS pictures,
     coalesce(a.problems, 0)::int AS problems, coalesce(a.seen, 0)::int AS seen,
     least(coalesce(a.bytes, 0), 9223372036854775807)::bigint AS bytes
@@ -412,40 +420,22 @@ func (q *Queries) DeliveryTitle(ctx context.Context, id int64) (DeliveryTitleRow
 }
 
 const dropUploads = `-- name: DropUploads :exec
-DELETE FROM upload WHERE id = ANY ($1::text[])
+WITH gone AS (DELETE FROM upload WHERE id = ANY ($1::text[]) RETURNING id, delivery_id)
+DELETE FROM arrival a USING gone g WHERE a.delivery_id = g.delivery_id AND starts_with(a.item, g.id || '/')
 `
 
+// Uploads, and the lines that came of them.
 func (q *Queries) DropUploads(ctx context.Context, ids []string) error {
 	_, err := q.db.Exec(ctx, dropUploads, ids)
 	return err
 }
 
-const expectedFiles = `-- name: ExpectedFiles :one
-SELECT coalesce(sum(entries), 0)::bigint FROM upload WHERE delivery_id = $1
-`
-
-// How many files the uploads say they hold.
-func (q *Queries) ExpectedFiles(ctx context.Context, deliveryID int64) (int64, error) {
-	row := q.db.QueryRow(ctx, expectedFiles, deliveryID)
-	var column_1 int64
-	err := row.Scan(&column_1)
-	return column_1, err
-}
-
 const finishUploads = `-- name: FinishUploads :exec
-UPDATE upload u SET done = true, entries = f.entries, sha256 = f.sha256
-FROM (SELECT unnest($1::text[]) AS id, unnest($2::int[]) AS entries, unnest($3::bytea[]) AS sha256) AS f
-WHERE u.id = f.id
+UPDATE upload SET done = true WHERE id = ANY ($1::text[]) AND NOT done
 `
 
-type FinishUploadsParams struct {
-	Ids     []string
-	Entries []int32
-	Sha256s [][]byte
-}
-
-func (q *Queries) FinishUploads(ctx context.Context, arg FinishUploadsParams) error {
-	_, err := q.db.Exec(ctx, finishUploads, arg.Ids, arg.Entries, arg.Sha256s)
+func (q *Queries) FinishUploads(ctx context.Context, ids []string) error {
+	_, err := q.db.Exec(ctx, finishUploads, ids)
 	return err
 }
 
@@ -599,6 +589,20 @@ func (q *Queries) SetChoice(ctx context.Context, arg SetChoiceParams) (int64, er
 	return result.RowsAffected(), nil
 }
 
+const setCursor = `-- name: SetCursor :exec
+UPDATE delivery d SET cursor = $2, cursor_line = coalesce((SELECT max(a.id) FROM arrival a WHERE a.delivery_id = d.id), 0) WHERE d.id = $1
+`
+
+type SetCursorParams struct {
+	ID     int64
+	Cursor string
+}
+
+func (q *Queries) SetCursor(ctx context.Context, arg SetCursorParams) error {
+	_, err := q.db.Exec(ctx, setCursor, arg.ID, arg.Cursor)
+	return err
+}
+
 const setDeliveryNotes = `-- name: SetDeliveryNotes :exec
 UPDATE delivery SET notes = $2 WHERE id = $1
 `
@@ -629,17 +633,37 @@ func (q *Queries) SetDeliveryOpen(ctx context.Context, arg SetDeliveryOpenParams
 }
 
 const setUploadEntries = `-- name: SetUploadEntries :exec
-UPDATE upload SET entries = $2 WHERE id = $1
+UPDATE upload SET entries = $2::int, sha256 = coalesce($3, sha256) WHERE id = $1
 `
 
 type SetUploadEntriesParams struct {
 	ID      string
-	Entries *int32
+	Entries int32
+	Sha256  []byte
 }
 
+// How many files an upload holds, and the hash of the whole once it has been read.
 func (q *Queries) SetUploadEntries(ctx context.Context, arg SetUploadEntriesParams) error {
-	_, err := q.db.Exec(ctx, setUploadEntries, arg.ID, arg.Entries)
+	_, err := q.db.Exec(ctx, setUploadEntries, arg.ID, arg.Entries, arg.Sha256)
 	return err
+}
+
+const sourceOf = `-- name: SourceOf :one
+SELECT source, cursor, cursor_line FROM delivery WHERE id = $1
+`
+
+type SourceOfRow struct {
+	Source     json.RawMessage
+	Cursor     string
+	CursorLine int64
+}
+
+// What a delivery comes from, and from where it is walked on.
+func (q *Queries) SourceOf(ctx context.Context, id int64) (SourceOfRow, error) {
+	row := q.db.QueryRow(ctx, sourceOf, id)
+	var i SourceOfRow
+	err := row.Scan(&i.Source, &i.Cursor, &i.CursorLine)
+	return i, err
 }
 
 const takeBackDecisions = `-- name: TakeBackDecisions :execrows
@@ -659,28 +683,29 @@ func (q *Queries) TakeBackDecisions(ctx context.Context, arg TakeBackDecisionsPa
 	return result.RowsAffected(), nil
 }
 
-const takenEntries = `-- name: TakenEntries :many
-SELECT a.upload_id, a.entry FROM arrival a JOIN upload u ON u.id = a.upload_id WHERE a.delivery_id = $1 AND NOT u.done
+const takenItems = `-- name: TakenItems :many
+SELECT item FROM arrival WHERE delivery_id = $1 AND id > $2::bigint
 `
 
-type TakenEntriesRow struct {
-	UploadID string
-	Entry    int32
+type TakenItemsParams struct {
+	DeliveryID int64
+	Line       int64
 }
 
-func (q *Queries) TakenEntries(ctx context.Context, deliveryID int64) ([]TakenEntriesRow, error) {
-	rows, err := q.db.Query(ctx, takenEntries, deliveryID)
+// The items of a delivery that came behind a line.
+func (q *Queries) TakenItems(ctx context.Context, arg TakenItemsParams) ([]string, error) {
+	rows, err := q.db.Query(ctx, takenItems, arg.DeliveryID, arg.Line)
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	var items []TakenEntriesRow
+	var items []string
 	for rows.Next() {
-		var i TakenEntriesRow
-		if err := rows.Scan(&i.UploadID, &i.Entry); err != nil {
+		var item string
+		if err := rows.Scan(&item); err != nil {
 			return nil, err
 		}
-		items = append(items, i)
+		items = append(items, item)
 	}
 	if err := rows.Err(); err != nil {
 		return nil, err

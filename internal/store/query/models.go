@@ -23,8 +23,6 @@ type AccessToken struct {
 type Arrival struct {
 	ID         int64
 	DeliveryID int64
-	UploadID   string
-	Entry      int32
 	Path       string
 	RawPath    []byte
 	Bytes      int64
@@ -33,6 +31,8 @@ type Arrival struct {
 	SeenBefore bool
 	Said       json.RawMessage
 	Message    json.RawMessage
+	Item       string
+	Origin     json.RawMessage
 }
 
 type Asset struct {
@@ -88,6 +88,8 @@ type Delivery struct {
 	Open         bool
 	Source       json.RawMessage
 	Notes        json.RawMessage
+	Cursor       string
+	CursorLine   int64
 }
 
 type DeliveryCount struct {

@@ -1,4 +1,4 @@
-package gather
+package archive
 
 import (
 	"encoding/binary"
@@ -12,10 +12,10 @@ import (
 	"golang.org/x/text/encoding/japanese"
 )
 
-// entryName reads an archive's name for a file as UTF-8 with forward slashes. raw is what the archive had,
+// EntryName reads an archive's name for a file as UTF-8 with forward slashes. raw is what the archive had,
 // nil where nothing was changed but the slashes. A Unicode path in the extra field wins, then UTF-8, then the
 // old code page that makes most sense.
-func entryName(name string, extra []byte) (path string, raw []byte) {
+func EntryName(name string, extra []byte) (path string, raw []byte) {
 	path = name
 	if better, ok := unicodePath(name, extra); ok {
 		path = better
@@ -95,17 +95,4 @@ func shiftJIS(name string) (string, bool) {
 		}
 	}
 	return text, longest >= 2
-}
-
-// climbsOut reports whether a path would leave the folder it is unpacked into.
-func climbsOut(path string) bool {
-	if strings.HasPrefix(path, "/") || len(path) >= 2 && path[1] == ':' {
-		return true
-	}
-	for part := range strings.SplitSeq(path, "/") {
-		if part == ".." {
-			return true
-		}
-	}
-	return false
 }

@@ -1,4 +1,4 @@
-package gather
+package archive
 
 import (
 	"archive/zip"
@@ -16,6 +16,9 @@ import (
 	"sync"
 	"testing"
 
+	"ambrosa/internal/gather/source"
+	"ambrosa/internal/gather/source/archive/archivetest"
+
 	"golang.org/x/text/encoding/charmap"
 	"golang.org/x/text/encoding/japanese"
 )
@@ -32,8 +35,16 @@ func goTestdata(name string) string {
 	return filepath.Join(goRoot(), "src", "archive", "zip", "testdata", name)
 }
 
+// fault is what is wrong with an item that can't be read.
+func fault(e source.Item) string {
+	if e.Problem == nil {
+		return ""
+	}
+	return string(e.Problem.Fault)
+}
+
 // read walks an upload and gives its files' contents by path, and the trouble with the whole.
-func read(t *testing.T, path string, limits Limits) (map[string]string, []entry, *trouble) {
+func read(t *testing.T, path string, limits source.Limits) (map[string]string, []source.Item, *source.Problem) {
 	t.Helper()
 	f, err := os.Open(path)
 	if err != nil {
@@ -41,28 +52,28 @@ func read(t *testing.T, path string, limits Limits) (map[string]string, []entry,
 	}
 	defer f.Close()
 	contents := map[string]string{}
-	var entries []entry
-	err = walk(context.Background(), f, filepath.Base(path), limits, func(int) error { return nil }, func(e entry) error {
+	var entries []source.Item
+	err = walk(context.Background(), f, filepath.Base(path), limits, func(int) error { return nil }, func(e source.Item) error {
 		entries = append(entries, e)
-		if e.open == nil || e.problem != "" {
-			contents[e.path] = "!" + string(e.problem)
+		if e.Open == nil || e.Problem != nil {
+			contents[e.Path] = "!" + fault(e)
 			return nil
 		}
-		r, err := e.open()
+		r, err := e.Open(context.Background())
 		if err != nil {
-			contents[e.path] = "!" + err.Error()
+			contents[e.Path] = "!" + err.Error()
 			return nil
 		}
 		defer r.Close()
 		b, err := io.ReadAll(r)
 		if err != nil {
-			contents[e.path] = "!" + err.Error()
+			contents[e.Path] = "!" + err.Error()
 			return nil
 		}
-		contents[e.path] = string(b)
+		contents[e.Path] = string(b)
 		return nil
 	})
-	var whole *trouble
+	var whole *source.Problem
 	if err != nil && !errors.As(err, &whole) {
 		t.Fatal(err)
 	}
@@ -72,11 +83,11 @@ func read(t *testing.T, path string, limits Limits) (map[string]string, []entry,
 // The archives of Go's archive/zip tests, made by six archivers, and what those tests say is in them.
 func TestGoArchives(t *testing.T) {
 	for _, archiver := range []string{"7zip", "infozip", "osx", "winrar", "winzip"} {
-		got, entries, whole := read(t, goTestdata("utf8-"+archiver+".zip"), DefaultLimits)
+		got, entries, whole := read(t, goTestdata("utf8-"+archiver+".zip"), source.DefaultLimits)
 		if _, ok := got["世界"]; !ok || len(entries) != 1 || whole != nil {
 			t.Errorf("%s: %v, %v", archiver, got, whole)
 		}
-		if got, _, whole := read(t, goTestdata("time-"+archiver+".zip"), DefaultLimits); len(got) != 1 || whole != nil {
+		if got, _, whole := read(t, goTestdata("time-"+archiver+".zip"), source.DefaultLimits); len(got) != 1 || whole != nil {
 			t.Errorf("time-%s: %v, %v", archiver, got, whole)
 		}
 	}
@@ -84,7 +95,7 @@ func TestGoArchives(t *testing.T) {
 	for _, c := range []struct {
 		file    string
 		want    map[string]string // "*" for any content
-		problem Problem
+		problem source.Fault
 	}{
 		{"test.zip", map[string]string{"test.txt": testTxt, "gophercolor16x16.png": "*"}, ""},
 		{"test-trailing-junk.zip", map[string]string{"test.txt": testTxt, "gophercolor16x16.png": "*"}, ""},
@@ -97,7 +108,7 @@ func TestGoArchives(t *testing.T) {
 		{"zip64-2.zip", map[string]string{"README": "This small file is in ZIP64 format.\n"}, ""},
 		{"symlink.zip", map[string]string{"symlink": "!unsafe_path"}, ""},
 	} {
-		got, _, whole := read(t, goTestdata(c.file), DefaultLimits)
+		got, _, whole := read(t, goTestdata(c.file), source.DefaultLimits)
 		if (whole != nil) != (c.problem != "") {
 			t.Errorf("%s: the whole is %v", c.file, whole)
 		}
@@ -125,8 +136,8 @@ func TestGoArchives(t *testing.T) {
 			b = text
 		}
 		cut := bytes.Index(b, []byte("PK\x01\x02"))
-		got, _, whole := read(t, write(t, "cut.zip", b[:cut]), DefaultLimits)
-		if got["foo.txt"] != "foo\n" || got["bar.txt"] != "bar\n" || whole == nil || whole.problem != Damaged {
+		got, _, whole := read(t, write(t, "cut.zip", b[:cut]), source.DefaultLimits)
+		if got["foo.txt"] != "foo\n" || got["bar.txt"] != "bar\n" || whole == nil || whole.Fault != source.Damaged {
 			t.Errorf("%s without its directory: %v, %v", name, got, whole)
 		}
 	}
@@ -141,47 +152,27 @@ func write(t *testing.T, name string, b []byte) string {
 	return path
 }
 
-// zipOf packs files in order: path, content, path, content …
-func zipOf(t testing.TB, method uint16, pairs ...string) []byte {
-	t.Helper()
-	var b bytes.Buffer
-	w := zip.NewWriter(&b)
-	for i := 0; i < len(pairs); i += 2 {
-		f, err := w.CreateHeader(&zip.FileHeader{Name: pairs[i], Method: method})
-		if err != nil {
-			t.Fatal(err)
-		}
-		if _, err := io.WriteString(f, pairs[i+1]); err != nil {
-			t.Fatal(err)
-		}
-	}
-	if err := w.Close(); err != nil {
-		t.Fatal(err)
-	}
-	return b.Bytes()
-}
-
 func TestHostileArchives(t *testing.T) {
 	zeros := strings.Repeat("\x00", 80<<20)
 	many := make([]string, 0, 40)
 	for i := range 20 {
 		many = append(many, fmt.Sprint(i), "x")
 	}
-	honest := zipOf(t, zip.Store, "one.txt", strings.Repeat("1", 500), "two.txt", strings.Repeat("2", 500))
-	encrypted := bytes.Clone(zipOf(t, zip.Store, "secret.jpg", "abc"))
+	honest := archivetest.Zip(t, zip.Store, "one.txt", strings.Repeat("1", 500), "two.txt", strings.Repeat("2", 500))
+	encrypted := bytes.Clone(archivetest.Zip(t, zip.Store, "secret.jpg", "abc"))
 	encrypted[6] |= 1
 	encrypted[bytes.Index(encrypted, []byte("PK\x01\x02"))+8] |= 1
 	flipped := bytes.Clone(honest)
 	flipped[bytes.Index(flipped, []byte("222"))] = '3'
-	small := DefaultLimits
+	small := source.DefaultLimits
 	small.Entries, small.Bytes = 10, 900
 	// Packed and streamed, each file's length stands behind it: without the directory it is found by unpacking.
 	text := strings.Repeat("a kite's tail, ", 60)
-	packed := zipOf(t, zip.Deflate, "one.txt", text, "folder/", "", "two.txt", text+"!", "three.txt", "3")
+	packed := archivetest.Zip(t, zip.Deflate, "one.txt", text, "folder/", "", "two.txt", text+"!", "three.txt", "3")
 	directory := bytes.Index(packed, []byte("PK\x01\x02"))
 	third := bytes.LastIndex(packed[:directory], []byte("PK\x03\x04"))
-	bombed := zipOf(t, zip.Deflate, "zeros.png", zeros, "one.txt", text)
-	tight := DefaultLimits
+	bombed := archivetest.Zip(t, zip.Deflate, "zeros.png", zeros, "one.txt", text)
+	tight := source.DefaultLimits
 	tight.EntryBytes = 1000
 	between := slices.Concat(packed[:third], []byte("nothing that an archive has"), packed[third:directory])
 	mangled := bytes.Clone(packed[:directory])
@@ -189,29 +180,29 @@ func TestHostileArchives(t *testing.T) {
 	for _, c := range []struct {
 		name   string
 		bytes  []byte
-		limits Limits
-		whole  Problem
+		limits source.Limits
+		whole  source.Fault
 		words  string
 		want   map[string]string
 	}{
-		{"a bomb", zipOf(t, zip.Deflate, "zeros.png", zeros), DefaultLimits, Refused, "times", map[string]string{}},
-		{"too many", zipOf(t, zip.Store, many...), small, Refused, "20 files; the limit is 10", map[string]string{}},
-		{"too large", honest, small, Refused, "1.0 kB; the limit is 900 B", map[string]string{}},
-		{"cut off", honest[:700], DefaultLimits, Damaged, "cut off", map[string]string{"one.txt": strings.Repeat("1", 500), "two.txt": "!damaged"}},
-		{"without its directory", honest[:bytes.Index(honest, []byte("PK\x01\x02"))], DefaultLimits, Damaged, "2 files", map[string]string{"one.txt": strings.Repeat("1", 500), "two.txt": strings.Repeat("2", 500)}},
-		{"packed, without its directory", packed[:directory], DefaultLimits, Damaged, "3 files", map[string]string{"one.txt": text, "two.txt": text + "!", "three.txt": "3"}},
-		{"packed, cut off within the last", packed[:third+40], DefaultLimits, Damaged, "3 files", map[string]string{"one.txt": text, "two.txt": text + "!", "three.txt": "!damaged"}},
-		{"packed, with litter between", between, DefaultLimits, Damaged, "3 files", map[string]string{"one.txt": text, "two.txt": text + "!", "three.txt": "3"}},
-		{"packed, a flipped bit in the first", mangled, DefaultLimits, Damaged, "3 files", map[string]string{"one.txt": "!" + errChecksum.Error(), "two.txt": text + "!", "three.txt": "3"}},
-		{"packed, a file beyond the limit", bombed[:bytes.Index(bombed, []byte("PK\x01\x02"))], tight, Damaged, "file", map[string]string{"zeros.png": "!damaged"}},
-		{"a flipped bit", flipped, DefaultLimits, "", "", map[string]string{"one.txt": strings.Repeat("1", 500), "two.txt": "!zip: checksum error"}},
-		{"encrypted", encrypted, DefaultLimits, "", "", map[string]string{"secret.jpg": "!encrypted"}},
-		{"no archive", []byte("not an archive at all"), DefaultLimits, NotArchive, "archive", map[string]string{}},
-		{"another archiver", []byte("7z\xbc\xaf\x27\x1c....."), DefaultLimits, NotArchive, "7z archives are not read", map[string]string{}},
+		{"a bomb", archivetest.Zip(t, zip.Deflate, "zeros.png", zeros), source.DefaultLimits, source.Refused, "times", map[string]string{}},
+		{"too many", archivetest.Zip(t, zip.Store, many...), small, source.Refused, "20 files; the limit is 10", map[string]string{}},
+		{"too large", honest, small, source.Refused, "1.0 kB; the limit is 900 B", map[string]string{}},
+		{"cut off", honest[:700], source.DefaultLimits, source.Damaged, "cut off", map[string]string{"one.txt": strings.Repeat("1", 500), "two.txt": "!damaged"}},
+		{"without its directory", honest[:bytes.Index(honest, []byte("PK\x01\x02"))], source.DefaultLimits, source.Damaged, "2 files", map[string]string{"one.txt": strings.Repeat("1", 500), "two.txt": strings.Repeat("2", 500)}},
+		{"packed, without its directory", packed[:directory], source.DefaultLimits, source.Damaged, "3 files", map[string]string{"one.txt": text, "two.txt": text + "!", "three.txt": "3"}},
+		{"packed, cut off within the last", packed[:third+40], source.DefaultLimits, source.Damaged, "3 files", map[string]string{"one.txt": text, "two.txt": text + "!", "three.txt": "!damaged"}},
+		{"packed, with litter between", between, source.DefaultLimits, source.Damaged, "3 files", map[string]string{"one.txt": text, "two.txt": text + "!", "three.txt": "3"}},
+		{"packed, a flipped bit in the first", mangled, source.DefaultLimits, source.Damaged, "3 files", map[string]string{"one.txt": "!" + errChecksum.Error(), "two.txt": text + "!", "three.txt": "3"}},
+		{"packed, a file beyond the limit", bombed[:bytes.Index(bombed, []byte("PK\x01\x02"))], tight, source.Damaged, "file", map[string]string{"zeros.png": "!damaged"}},
+		{"a flipped bit", flipped, source.DefaultLimits, "", "", map[string]string{"one.txt": strings.Repeat("1", 500), "two.txt": "!zip: checksum error"}},
+		{"encrypted", encrypted, source.DefaultLimits, "", "", map[string]string{"secret.jpg": "!encrypted"}},
+		{"no archive", []byte("not an archive at all"), source.DefaultLimits, source.NotArchive, "archive", map[string]string{}},
+		{"another archiver", []byte("7z\xbc\xaf\x27\x1c....."), source.DefaultLimits, source.NotArchive, "7z archives are not read", map[string]string{}},
 	} {
 		got, _, whole := read(t, write(t, "x.zip", c.bytes), c.limits)
 		switch {
-		case c.whole == "" && whole != nil, c.whole != "" && (whole == nil || whole.problem != c.whole || !strings.Contains(whole.Error(), c.words)):
+		case c.whole == "" && whole != nil, c.whole != "" && (whole == nil || whole.Fault != c.whole || !strings.Contains(whole.Error(), c.words)):
 			t.Errorf("%s: the whole is %v, want %q that speaks of %q", c.name, whole, c.whole, c.words)
 		}
 		if fmt.Sprint(got) != fmt.Sprint(c.want) {
@@ -238,13 +229,8 @@ func TestEntryName(t *testing.T) {
 		{old(japanese.ShiftJIS.NewEncoder(), "凧と糸.jpg"), "凧と糸.jpg"},
 		{"nul\x00.jpg", "nul\ufffd.jpg"},
 	} {
-		if got, _ := entryName(c.raw, nil); got != c.want {
+		if got, _ := EntryName(c.raw, nil); got != c.want {
 			t.Errorf("%q is read as %q, want %q", c.raw, got, c.want)
-		}
-	}
-	for path, out := range map[string]bool{"../x": true, "a/../../x": true, "/etc/x": true, "C:/x": true, "a/b..c": false, "a/..b": false} {
-		if climbsOut(path) != out {
-			t.Errorf("climbsOut(%q) is not %v", path, out)
 		}
 	}
 }

@@ -1,17 +1,19 @@
-package gather
+package archive
 
 import (
 	"bufio"
 	"bytes"
 	"compress/flate"
+	"context"
 	"encoding/binary"
 	"errors"
 	"hash/crc32"
 	"io"
 	"os"
+	"strconv"
 	"strings"
 
-	"ambrosa/core/message"
+	"ambrosa/internal/gather/source"
 
 	"github.com/klauspost/compress/zip"
 )
@@ -23,8 +25,8 @@ const (
 )
 
 // salvageZip reads a zip whose directory is lost, as in a download that was cut off: each file is found by
-// its own header. It ends with a *trouble that says so.
-func salvageZip(f *os.File, size int64, limits Limits, visit func(entry) error) error {
+// its own header. It ends with a *source.Problem that says so.
+func salvageZip(f *os.File, size int64, limits source.Limits, visit func(source.Item) error) error {
 	index := 0
 	var total int64
 	for at := int64(0); at >= 0 && at < size && index < limits.Entries; {
@@ -46,44 +48,44 @@ func salvageZip(f *os.File, size int64, limits Limits, visit func(entry) error) 
 		}
 		nameBytes := binary.LittleEndian.Uint16(h[26:])
 		data := at + localHeaderBytes + int64(len(rest))
-		e := entry{index: index, size: unpacked}
-		e.path, e.raw = entryName(string(rest[:nameBytes]), rest[nameBytes:])
-		if strings.HasSuffix(e.path, "/") {
+		e := source.Item{ID: strconv.Itoa(index), Bytes: unpacked}
+		e.Path, e.Raw = EntryName(string(rest[:nameBytes]), rest[nameBytes:])
+		if strings.HasSuffix(e.Path, "/") {
 			at = data
 			continue
 		}
 		streamed := flags&8 != 0
 		if streamed && method == zip.Deflate {
 			packed, unpacked, sum = measureDeflate(f, data, size, limits.EntryBytes)
-			e.size = unpacked
+			e.Bytes = unpacked
 		}
 		if streamed && method == zip.Store {
 			packed, sum = measureStored(f, data, size)
-			unpacked, e.size = packed, packed
+			unpacked, e.Bytes = packed, packed
 		}
 		switch {
 		case flags&1 != 0:
-			e.problem, e.says = Encrypted, message.New("file_encrypted")
+			e.Problem = source.NewProblem(source.Encrypted, "file_encrypted")
 		case method != zip.Store && method != zip.Deflate:
-			e.problem, e.says = Damaged, message.New("directory_lost")
+			e.Problem = source.NewProblem(source.Damaged, "directory_lost")
 			packed = 0
 		case packed < 0 || data+packed > size:
-			e.problem, e.says = Damaged, message.New("archive_ends")
+			e.Problem = source.NewProblem(source.Damaged, "archive_ends")
 			packed = size - data
 		case unpacked > limits.EntryBytes:
-			e.problem, e.says = Refused, message.New("file_large", "size", unpacked, "limit", limits.EntryBytes)
+			e.Problem = source.NewProblem(source.Refused, "file_large", "size", unpacked, "limit", limits.EntryBytes)
 		default:
 			total += unpacked
 			if total > limits.Bytes || total > ratioFloor && total/max(size, 1) > limits.Ratio {
 				return refused("archive_ratio", "size", total, "times", total/max(size, 1), "limit", limits.Ratio)
 			}
-			e.open = func() (io.ReadCloser, error) {
+			e.Open = func(context.Context) (io.ReadCloser, error) {
 				section := io.NewSectionReader(f, data, packed)
 				var r io.ReadCloser = io.NopCloser(section)
 				if method == zip.Deflate {
 					r = flate.NewReader(bufio.NewReader(section))
 				}
-				return &checked{r: limited(r, r, unpacked), want: sum}, nil
+				return &checked{r: Limited(r, r, unpacked), want: sum}, nil
 			}
 		}
 		if err := visit(e); err != nil {
@@ -93,9 +95,9 @@ func salvageZip(f *os.File, size int64, limits Limits, visit func(entry) error) 
 		at = data + packed
 	}
 	if index == 0 {
-		return &trouble{NotArchive, message.New("archive_none")}
+		return source.NewProblem(source.NotArchive, "archive_none")
 	}
-	return &trouble{Damaged, message.New("archive_salvaged", "count", index)}
+	return source.NewProblem(source.Damaged, "archive_salvaged", "count", index)
 }
 
 // findHeader gives the offset of the next local header at or after an offset, -1 where there is none.

@@ -1,4 +1,5 @@
-package gather
+// Package archive reads zip and tar archives, packed or not, also damaged ones, as sources.
+package archive
 
 import (
 	"context"
@@ -6,28 +7,55 @@ import (
 	"io"
 	"io/fs"
 	"os"
+	"strconv"
 	"strings"
 
-	"ambrosa/core/message"
 	"ambrosa/internal/assets"
+	"ambrosa/internal/gather/source"
 
 	"github.com/klauspost/compress/zip"
 	"github.com/mholt/archives"
 )
 
-// Limits bound what one archive or picture may ask for.
-type Limits struct {
-	Entries    int   // files in an archive
-	Bytes      int64 // bytes of an archive, unpacked
-	Ratio      int64 // bytes unpacked for each byte packed
-	EntryBytes int64 // bytes of one file
-	Pixels     int64 // width × height of a picture
-	Upload     int64 // bytes of one upload
-	Reserve    int64 // bytes of the disk that are kept free
+// Source is an archive, or a file that is none: then it is the one item.
+type Source struct {
+	File   *os.File
+	Name   string // by which it was sent
+	Limits source.Limits
 }
 
-// DefaultLimits leave room for any honest delivery.
-var DefaultLimits = Limits{Entries: 500_000, Bytes: 256 << 30, Ratio: 200, EntryBytes: 2 << 30, Pixels: 300_000_000, Upload: 256 << 30, Reserve: 1 << 30}
+// Whole is the ID of the item that says what is wrong with an archive as a whole. Those of its files are their numbers.
+const Whole = "whole"
+
+// Check reads the beginning.
+func (a *Source) Check(context.Context) error {
+	_, err := a.File.ReadAt(make([]byte, 1), 0)
+	if err == io.EOF {
+		return nil // empty, which is said of it as an item
+	}
+	return err
+}
+
+// Walk shows the files of an archive in a fixed order, always from its beginning. What is wrong with it as a whole comes last, as
+// an item of its own.
+func (a *Source) Walk(ctx context.Context, from source.Cursor, tell func(source.Progress), visit func(source.Item) error) error {
+	info, err := a.File.Stat()
+	if err != nil {
+		return err
+	}
+	err = walk(ctx, a.File, a.Name, a.Limits, func(files int) error {
+		tell(source.Progress{Items: int64(files)})
+		return nil
+	}, func(it source.Item) error {
+		it.Next = from
+		return visit(it)
+	})
+	var whole *source.Problem
+	if errors.As(err, &whole) {
+		return visit(source.Item{ID: Whole, Path: a.Name, Bytes: info.Size(), Problem: whole, Next: from})
+	}
+	return err
+}
 
 // ratioFloor is how much may be unpacked before the ratio counts: small things pack well by chance.
 const ratioFloor = 64 << 20
@@ -38,34 +66,15 @@ const (
 	holesRatio = 10
 )
 
-// entry is one file in an upload.
-type entry struct {
-	index   int // its place in the upload; -1 for a word on the upload as a whole
-	path    string
-	raw     []byte // the name's bytes, where they were no UTF-8
-	size    int64  // bytes, as claimed
-	problem Problem
-	says    message.Message
-	open    func() (io.ReadCloser, error)
-}
-
 // refused stops an archive before it does harm.
-func refused(code string, data ...any) *trouble {
-	return &trouble{Refused, message.New(code, data...)}
+func refused(code string, data ...any) *source.Problem {
+	return source.NewProblem(source.Refused, code, data...)
 }
 
-// trouble is a problem with an archive as a whole.
-type trouble struct {
-	problem Problem
-	says    message.Message
-}
-
-func (t *trouble) Error() string { return t.says.Text() }
-
-// walk visits the files of an upload in a fixed order. expect is told how many there are where that is known
-// before. A *trouble says what is wrong with the archive as a whole; what came before it has been visited.
-// An upload that is no archive is one file, itself.
-func walk(ctx context.Context, f *os.File, name string, limits Limits, expect func(int) error, visit func(entry) error) error {
+// walk visits the files of an archive in a fixed order. expect is told how many there are where that is known
+// before. A *source.Problem says what is wrong with the archive as a whole; what came before it has been visited.
+// A file that is no archive is itself the one.
+func walk(ctx context.Context, f *os.File, name string, limits source.Limits, expect func(int) error, visit func(source.Item) error) error {
 	info, err := f.Stat()
 	if err != nil {
 		return err
@@ -87,16 +96,16 @@ func walk(ctx context.Context, f *os.File, name string, limits Limits, expect fu
 	case "Zstandard":
 		return walkPacked(ctx, archives.Zstd{}, f, info.Size(), limits, visit)
 	case "RAR", "7z":
-		return &trouble{NotArchive, message.New("archive_kind", "kind", format.Name)}
+		return source.NewProblem(source.NotArchive, "archive_kind", "kind", format.Name)
 	}
-	if isArchiveName(name) {
+	if IsName(name) {
 		// A zip may begin with something else, such as a self-extracting program; its directory is at its end.
 		return walkZip(f, info.Size(), limits, expect, visit)
 	}
 	if err := expect(1); err != nil {
 		return err
 	}
-	return visit(entry{path: name, size: info.Size(), open: func() (io.ReadCloser, error) {
+	return visit(source.Item{ID: "0", Path: name, Bytes: info.Size(), Open: func(context.Context) (io.ReadCloser, error) {
 		return io.NopCloser(io.NewSectionReader(f, 0, info.Size())), nil
 	}})
 }
@@ -104,7 +113,8 @@ func walk(ctx context.Context, f *os.File, name string, limits Limits, expect fu
 // archiveSuffixes are the names by which an upload is expected to be an archive.
 var archiveSuffixes = []string{".zip", ".tar", ".tar.gz", ".tgz", ".tar.xz", ".txz", ".tar.zst", ".7z", ".rar"}
 
-func isArchiveName(name string) bool {
+// IsName reports whether a file of a name is expected to be an archive.
+func IsName(name string) bool {
 	lower := strings.ToLower(name)
 	for _, s := range archiveSuffixes {
 		if strings.HasSuffix(lower, s) {
@@ -114,7 +124,7 @@ func isArchiveName(name string) bool {
 	return false
 }
 
-func walkZip(f *os.File, size int64, limits Limits, expect func(int) error, visit func(entry) error) error {
+func walkZip(f *os.File, size int64, limits source.Limits, expect func(int) error, visit func(source.Item) error) error {
 	// The directory is read with the zip package itself: the archives package's own walk hides which entries
 	// are encrypted and ends at the first that fails. Its import registers the packings beyond deflate.
 	r, err := zip.NewReader(f, size)
@@ -147,22 +157,22 @@ func walkZip(f *os.File, size int64, limits Limits, expect func(int) error, visi
 		return err
 	}
 	for i, file := range files {
-		e := entry{index: i, size: int64(file.UncompressedSize64)}
-		e.path, e.raw = entryName(file.Name, file.Extra)
-		e.open = func() (io.ReadCloser, error) {
+		e := source.Item{ID: strconv.Itoa(i), Bytes: int64(file.UncompressedSize64)}
+		e.Path, e.Raw = EntryName(file.Name, file.Extra)
+		e.Open = func(context.Context) (io.ReadCloser, error) {
 			r, err := file.Open()
 			if err != nil {
 				return nil, err
 			}
-			return limited(r, r, min(int64(file.UncompressedSize64), limits.EntryBytes)), nil
+			return Limited(r, r, min(int64(file.UncompressedSize64), limits.EntryBytes)), nil
 		}
 		switch {
 		case file.Flags&1 != 0:
-			e.problem, e.says = Encrypted, message.New("file_encrypted")
+			e.Problem = source.NewProblem(source.Encrypted, "file_encrypted")
 		case file.Mode()&fs.ModeSymlink != 0:
-			e.problem, e.says = UnsafePath, message.New("entry_link")
-		case e.size > limits.EntryBytes:
-			e.problem, e.says = Refused, message.New("file_large", "size", e.size, "limit", limits.EntryBytes)
+			e.Problem = source.NewProblem(source.UnsafePath, "entry_link")
+		case e.Bytes > limits.EntryBytes:
+			e.Problem = source.NewProblem(source.Refused, "file_large", "size", e.Bytes, "limit", limits.EntryBytes)
 		}
 		if err := visit(e); err != nil {
 			return err
@@ -171,10 +181,10 @@ func walkZip(f *os.File, size int64, limits Limits, expect func(int) error, visi
 	return nil
 }
 
-func walkPacked(ctx context.Context, packing archives.Decompressor, f *os.File, size int64, limits Limits, visit func(entry) error) error {
+func walkPacked(ctx context.Context, packing archives.Decompressor, f *os.File, size int64, limits source.Limits, visit func(source.Item) error) error {
 	r, err := packing.OpenReader(io.NewSectionReader(f, 0, size))
 	if err != nil {
-		return &trouble{Damaged, message.New("archive_packing")}
+		return source.NewProblem(source.Damaged, "archive_packing")
 	}
 	defer r.Close()
 	return walkTar(ctx, r, size, limits, visit)
@@ -182,7 +192,7 @@ func walkPacked(ctx context.Context, packing archives.Decompressor, f *os.File, 
 
 // walkTar streams: the number of files is known only at the end. What counts is what the stream and its files give: a file
 // with holes gives more than it takes.
-func walkTar(ctx context.Context, r io.Reader, packed int64, limits Limits, visit func(entry) error) error {
+func walkTar(ctx context.Context, r io.Reader, packed int64, limits source.Limits, visit func(source.Item) error) error {
 	most := min(limits.Bytes, max(ratioFloor, packed*limits.Ratio))
 	counted, given := &meter{r: r, most: most}, &budget{most: most}
 	index := 0
@@ -195,25 +205,25 @@ func walkTar(ctx context.Context, r io.Reader, packed int64, limits Limits, visi
 			stop = refused("archive_files", "most", limits.Entries)
 			return stop
 		}
-		e := entry{index: index, size: file.Size()}
+		e := source.Item{ID: strconv.Itoa(index), Bytes: file.Size()}
 		index++
-		e.path, e.raw = entryName(file.NameInArchive, nil)
-		e.open = func() (io.ReadCloser, error) {
+		e.Path, e.Raw = EntryName(file.NameInArchive, nil)
+		e.Open = func(context.Context) (io.ReadCloser, error) {
 			r, err := file.Open()
 			if err != nil {
 				return nil, err
 			}
-			return limited(given.of(&holes{r: r, taken: counted, before: counted.read}), r, min(file.Size(), limits.EntryBytes)), nil
+			return Limited(given.of(&holes{r: r, taken: counted, before: counted.read}), r, min(file.Size(), limits.EntryBytes)), nil
 		}
 		switch {
 		case file.LinkTarget != "" || !file.Mode().IsRegular():
-			e.problem, e.says = UnsafePath, message.New("entry_device")
-		case e.size > limits.EntryBytes:
-			e.problem, e.says = Refused, message.New("file_large", "size", e.size, "limit", limits.EntryBytes)
+			e.Problem = source.NewProblem(source.UnsafePath, "entry_device")
+		case e.Bytes > limits.EntryBytes:
+			e.Problem = source.NewProblem(source.Refused, "file_large", "size", e.Bytes, "limit", limits.EntryBytes)
 		}
 		stop = visit(e)
 		if stop == nil && given.over() {
-			stop = errTooMuch
+			stop = ErrTooMuch
 		}
 		return stop
 	})
@@ -225,9 +235,9 @@ func walkTar(ctx context.Context, r io.Reader, packed int64, limits Limits, visi
 	case stop != nil:
 		return stop
 	case err != nil && index == 0:
-		return &trouble{NotArchive, message.New("archive_no_tar")}
+		return source.NewProblem(source.NotArchive, "archive_no_tar")
 	case err != nil:
-		return &trouble{Damaged, message.New("archive_cut", "file", index)}
+		return source.NewProblem(source.Damaged, "archive_cut", "file", index)
 	}
 	return nil
 }
@@ -242,7 +252,7 @@ func (b *budget) of(r io.Reader) io.Reader {
 	return readerFunc(func(p []byte) (int, error) {
 		n, err := r.Read(p)
 		if b.given += int64(n); b.over() {
-			return 0, errTooMuch
+			return 0, ErrTooMuch
 		}
 		return n, err
 	})
@@ -262,7 +272,7 @@ type holes struct {
 func (h *holes) Read(p []byte) (int, error) {
 	n, err := h.r.Read(p)
 	if h.given += int64(n); h.given > holesFloor && h.given > holesRatio*(h.taken.read-h.before) {
-		return 0, errHoles
+		return 0, ErrHoles
 	}
 	return n, err
 }
@@ -280,18 +290,19 @@ func (m *meter) Read(p []byte) (int, error) {
 	m.read += int64(n)
 	if m.read > m.most {
 		m.over = true
-		return 0, errTooMuch
+		return 0, ErrTooMuch
 	}
 	return n, err
 }
 
 var (
-	errTooMuch = errors.New("more bytes than were claimed")
-	errHoles   = errors.New("the file consists mostly of holes")
+	// ErrTooMuch is returned by a file that gives more bytes than its archive claims, ErrHoles by one that consists mostly of holes.
+	ErrTooMuch = errors.New("more bytes than were claimed")
+	ErrHoles   = errors.New("the file consists mostly of holes")
 )
 
-// limited fails a file that gives more bytes than its archive claimed.
-func limited(r io.Reader, c io.Closer, most int64) io.ReadCloser {
+// Limited fails a file that gives more bytes than it may, with ErrTooMuch.
+func Limited(r io.Reader, c io.Closer, most int64) io.ReadCloser {
 	return struct {
 		io.Reader
 		io.Closer

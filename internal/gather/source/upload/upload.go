@@ -1,0 +1,121 @@
+// Package upload is the source of files that were sent to the server: each an archive or a file by itself.
+package upload
+
+import (
+	"context"
+	"errors"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"slices"
+
+	"ambrosa/core/message"
+	"ambrosa/internal/gather/source"
+	"ambrosa/internal/gather/source/archive"
+	"ambrosa/internal/store"
+	"ambrosa/internal/store/query"
+)
+
+// Source is what was sent into one delivery. Folder is where the bytes lie, each under its upload's name.
+type Source struct {
+	Store    *store.Store
+	Folder   string
+	Delivery int64
+	Limits   source.Limits
+}
+
+var _ source.Source = (*Source)(nil)
+
+// Check tells whether the bytes of all that is not taken in yet are there.
+func (s *Source) Check(ctx context.Context) error {
+	uploads, err := s.Store.Uploads(ctx, s.Delivery)
+	for _, u := range uploads {
+		if _, gone := os.Stat(filepath.Join(s.Folder, u.ID)); !u.Done && gone != nil {
+			return lost(u)
+		}
+	}
+	return err
+}
+
+func lost(u query.Upload) error {
+	return &message.Error{Message: message.New("bytes_gone", "path", u.Path), Of: source.ErrGone}
+}
+
+// Walk shows what was sent, upload by upload, in the order of the sending; an item is named after its upload and its place in it.
+// A cursor is an upload: all before it are taken in, and their bytes are not looked for any more.
+func (s *Source) Walk(ctx context.Context, from source.Cursor, tell func(source.Progress), visit func(source.Item) error) error {
+	uploads, err := s.Store.Uploads(ctx, s.Delivery)
+	if err != nil {
+		return err
+	}
+	at := max(0, slices.IndexFunc(uploads, func(u query.Upload) bool { return u.ID == string(from) }))
+	over := make([]string, at)
+	files := make([]int64, len(uploads)) // how many each holds, as far as that is known
+	for i, u := range uploads {
+		if i < at {
+			over[i] = u.ID
+		}
+		if u.Entries != nil {
+			files[i] = int64(*u.Entries)
+		}
+	}
+	if err := s.Store.FinishUploads(ctx, over); err != nil {
+		return err
+	}
+	expect := func() {
+		total := int64(0)
+		for _, n := range files {
+			total += n
+		}
+		tell(source.Progress{Items: total})
+	}
+	expect()
+	for i := at; i < len(uploads); i++ {
+		u := uploads[i]
+		if u.Done {
+			continue
+		}
+		n, err := s.upload(ctx, u, func(p source.Progress) {
+			files[i] = p.Items
+			expect()
+		}, visit)
+		if err != nil {
+			return err
+		}
+		files[i] = n
+		expect()
+	}
+	return nil
+}
+
+// upload shows what one upload holds, keeps how many files that are and the hash of the whole, and gives their number.
+func (s *Source) upload(ctx context.Context, u query.Upload, tell func(source.Progress), visit func(source.Item) error) (n int64, err error) {
+	f, err := os.Open(filepath.Join(s.Folder, u.ID))
+	if errors.Is(err, fs.ErrNotExist) {
+		return 0, lost(u)
+	}
+	if err != nil {
+		return 0, err
+	}
+	defer f.Close()
+	kept := func(files int64, sha []byte) error {
+		return s.Store.SetUploadEntries(ctx, query.SetUploadEntriesParams{ID: u.ID, Entries: int32(files), Sha256: sha})
+	}
+	var trouble error
+	err = (&archive.Source{File: f, Name: u.Path, Limits: s.Limits}).Walk(ctx, source.Cursor(u.ID), func(p source.Progress) {
+		tell(p)
+		trouble = errors.Join(trouble, kept(p.Items, nil))
+	}, func(it source.Item) error {
+		n++
+		it.ID = u.ID + "/" + it.ID
+		return visit(it)
+	})
+	if err = errors.Join(err, trouble); err != nil {
+		return n, err
+	}
+	sha, err := hash(ctx, f)
+	if err != nil {
+		return n, err
+	}
+	return n, kept(n, sha)
+}
