@@ -27,13 +27,13 @@ demo-reset: build ## Start the demo world over
 build: system bin/ambrosa ## Build bin/ambrosa with the interface inside
 
 test: build ## Run every test; the README's test command
-	@ulimit -c 0; go test -count=1 -timeout 15m ./...
+	@ulimit -c 0; go test -count=1 -timeout 15m ./... ./e2e/...
 
 lint: system web/node_modules web/src/api/schema.d.ts $(TOOLS)/sqlc ## Check style and types
 	@test -z "$$(gofmt -l cmd core internal e2e web/*.go)" || { gofmt -l cmd core internal e2e; exit 1; }
-	@go vet ./...
-	@mkdir -p $(TOOLS) && cd tools && CGO_ENABLED=0 go build -o ../$(TOOLS)/ honnef.co/go/tools/cmd/staticcheck
-	@$(TOOLS)/staticcheck ./...
+	@go vet ./... ./e2e/...
+	@mkdir -p $(TOOLS) && cd tools && GOWORK=off CGO_ENABLED=0 go build -o ../$(TOOLS)/ honnef.co/go/tools/cmd/staticcheck
+	@$(TOOLS)/staticcheck ./... ./e2e/...
 	@$(TOOLS)/sqlc diff
 	@cd web && npm run --silent check && npm run --silent lint
 
@@ -70,7 +70,7 @@ generate: $(TOOLS)/sqlc ## Make the queries' Go code anew from internal/store/qu
 	@$(TOOLS)/sqlc generate
 
 $(TOOLS)/sqlc: tools/go.mod tools/go.sum
-	@mkdir -p $(TOOLS) && cd tools && CGO_ENABLED=0 go build -o ../$(TOOLS)/ github.com/sqlc-dev/sqlc/cmd/sqlc
+	@mkdir -p $(TOOLS) && cd tools && GOWORK=off CGO_ENABLED=0 go build -o ../$(TOOLS)/ github.com/sqlc-dev/sqlc/cmd/sqlc
 	@touch $@
 
 clean: ## Remove what was built

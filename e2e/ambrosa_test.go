@@ -30,6 +30,7 @@ type program struct {
 	data string
 	port int
 	env  []string
+	args []string // beside data and port
 	cmd  *exec.Cmd
 	out  *bytes.Buffer
 	me   *client
@@ -83,7 +84,7 @@ func (p *program) start(command string) {
 		l.Close()
 	}
 	p.out = &bytes.Buffer{}
-	p.cmd = exec.Command("../bin/ambrosa", command, "--data", p.data, "--port", fmt.Sprint(p.port))
+	p.cmd = exec.Command("../bin/ambrosa", append([]string{command, "--data", p.data, "--port", fmt.Sprint(p.port)}, p.args...)...)
 	p.cmd.Env = append(os.Environ(), p.env...)
 	p.cmd.Stdout, p.cmd.Stderr = p.out, p.out
 	if err := p.cmd.Start(); err != nil {
@@ -99,8 +100,17 @@ func (p *program) start(command string) {
 	})
 }
 
+// lives reports whether the program has not ended by itself.
+func (p *program) lives() bool {
+	r, err := http.Get(p.url() + "/healthz")
+	if err == nil {
+		r.Body.Close()
+	}
+	return err == nil
+}
+
 func (p *program) stop() {
-	if p.cmd.ProcessState != nil {
+	if p.cmd == nil || p.cmd.ProcessState != nil {
 		return
 	}
 	p.cmd.Process.Signal(os.Interrupt)

@@ -3,6 +3,8 @@ package api
 import (
 	"context"
 	"encoding/json"
+	"fmt"
+	"math"
 	"net/http"
 	"time"
 
@@ -14,6 +16,26 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/jackc/pgx/v5"
 )
+
+type catalogueBody struct {
+	Products   int32 `json:"products"`
+	Variants   int32 `json:"variants"`
+	Categories int32 `json:"categories"`
+	Without    int32 `json:"without" doc:"Products without a picture, of their own or of a variant."`
+}
+
+type productsQuery struct {
+	After   string `query:"after" maxLength:"40" pattern:"^[0-9]+\\.[0-9]+$" doc:"Where the page before ended: its next."`
+	Most    int32  `query:"most" minimum:"1" maximum:"500" default:"200"`
+	In      int64  `query:"in" minimum:"0" doc:"A category: only products in it or below it."`
+	Without bool   `query:"without" doc:"Only those without a picture."`
+	Q       string `query:"q" maxLength:"200" doc:"Only those that a search finds, themselves or a variant; there is one page of them."`
+}
+
+type productsBody struct {
+	Products []productBody `json:"products"`
+	Next     string        `json:"next,omitempty" doc:"Where the next page begins; none behind the last."`
+}
 
 type productBody struct {
 	ID              int64  `json:"id"`
@@ -82,14 +104,16 @@ func (s *Server) catalogueRoutes(api huma.API) {
 			Runs      int32 `json:"runs"`
 		}{n.Gathering, n.ToPair, n.Products, n.Runs}), nil
 	})
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/products", "list-products", "Products in catalogue order"), func(ctx context.Context, _ *struct{}) (*body[[]productBody], error) {
-		rows, err := s.Store.Products(ctx)
-		all := make([]productBody, len(rows))
-		for i, p := range rows {
-			all[i] = productBody{p.ID, p.Sku, p.Title, orZero(p.Category), p.Variants, p.Pictures, p.VariantPictures, p.Picture}
-		}
-		return answer(all), problem(err)
-	})
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/catalogue", "count-catalogue", "How much there is in the catalogue"),
+		func(ctx context.Context, _ *struct{}) (*body[catalogueBody], error) {
+			n, err := s.Store.CatalogueCounts(ctx)
+			return answer(catalogueBody(n)), problem(err)
+		})
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/products", "list-products", "A page of products in the order of the catalogue"),
+		func(ctx context.Context, in *productsQuery) (*body[productsBody], error) {
+			page, err := s.products(ctx, in)
+			return answer(page), problem(err)
+		})
 	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/categories", "list-categories", "Categories"), func(ctx context.Context, _ *struct{}) (*body[[]categoryBody], error) {
 		rows, err := s.Store.Categories(ctx)
 		all := make([]categoryBody, len(rows))
@@ -126,6 +150,54 @@ func (s *Server) catalogueRoutes(api huma.API) {
 		return answer(idBody{id}), problem(err)
 	})
 }
+
+// products gives a page of products. Its place is the last one's ordinal and number.
+func (s *Server) products(ctx context.Context, in *productsQuery) (productsBody, error) {
+	page := productsBody{Products: []productBody{}}
+	p := query.ProductsParams{Most: in.Most, Without: in.Without, AfterOrdinal: math.MinInt32, Categories: []int64{}}
+	if in.After != "" {
+		if _, err := fmt.Sscanf(in.After, "%d.%d", &p.AfterOrdinal, &p.AfterID); err != nil {
+			return page, huma.Error422UnprocessableEntity("after is no place in the catalogue")
+		}
+	}
+	var err error
+	if in.In > 0 {
+		if p.Categories, err = s.Store.CategoriesBelow(ctx, in.In); err != nil {
+			return page, err
+		}
+		if len(p.Categories) == 0 {
+			return page, pgx.ErrNoRows
+		}
+	}
+	if in.Q != "" {
+		found, err := catalogue.Search(ctx, s.Store, in.Q, productsFound)
+		if err != nil {
+			return page, err
+		}
+		ids := make([]int64, len(found))
+		for i, f := range found {
+			ids[i] = f.ID
+		}
+		if p.Ids, err = s.Store.ProductsOf(ctx, ids); err != nil {
+			return page, err
+		}
+		if p.Ids == nil {
+			p.Ids = []int64{}
+		}
+	}
+	rows, err := s.Store.Products(ctx, p)
+	for _, r := range rows {
+		page.Products = append(page.Products, productBody{ID: r.ID, SKU: r.Sku, Title: r.Title, Category: orZero(r.Category), Variants: r.Variants,
+			Pictures: r.Pictures, VariantPictures: r.VariantPictures, Picture: r.Picture})
+	}
+	if last := len(rows) - 1; len(rows) == int(in.Most) {
+		page.Next = fmt.Sprintf("%d.%d", rows[last].Ordinal, rows[last].ID)
+	}
+	return page, err
+}
+
+// productsFound is how many owners a search within the catalogue's board looks at.
+const productsFound = 100
 
 func (s *Server) card(ctx context.Context, id int64) (cardBody, error) {
 	family, err := s.Store.OwnerWithFamily(ctx, id)

@@ -54,8 +54,15 @@ type ArrivalBody struct {
 }
 
 func (s *Server) deliveryRoutes(api huma.API) {
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries", "list-deliveries", "Deliveries, newest first"), func(ctx context.Context, _ *struct{}) (*body[[]deliveryBody], error) {
-		rows, err := s.Store.Deliveries(ctx, nil)
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries", "list-deliveries", "A page of deliveries, newest first"), func(ctx context.Context, in *struct {
+		Before int64 `query:"before" minimum:"0" doc:"Give the deliveries before this number; 0 for the newest."`
+		Most   int32 `query:"most" minimum:"1" maximum:"200" default:"100"`
+	}) (*body[[]deliveryBody], error) {
+		page := query.DeliveriesParams{Most: &in.Most}
+		if in.Before > 0 {
+			page.Before = &in.Before
+		}
+		rows, err := s.Store.Deliveries(ctx, page)
 		all := make([]deliveryBody, len(rows))
 		for i, d := range rows {
 			all[i] = deliveryBody(d)
@@ -72,8 +79,12 @@ func (s *Server) deliveryRoutes(api huma.API) {
 		d, err := s.delivery(ctx, in.ID)
 		return answer(deliveryBody(d)), problem(err)
 	})
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}/uploads", "list-uploads", "Files of a delivery as they are sent, to go on where sending ended"), func(ctx context.Context, in *ByID) (*body[[]uploadBody], error) {
-		rows, err := s.Store.Uploads(ctx, in.ID)
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}/uploads", "list-uploads", "Files of a delivery as they are sent, to go on where sending ended; a page, by their IDs"), func(ctx context.Context, in *struct {
+		ByID
+		After string `query:"after" maxLength:"40" doc:"The last ID that is known."`
+		Most  int32  `query:"most" minimum:"1" maximum:"1000" default:"1000"`
+	}) (*body[[]uploadBody], error) {
+		rows, err := s.Store.UploadsAfter(ctx, query.UploadsAfterParams{DeliveryID: in.ID, After: in.After, Most: in.Most})
 		all := make([]uploadBody, len(rows))
 		for i, u := range rows {
 			all[i] = uploadBody{u.ID, u.Path, u.Bytes, s.Gatherer.Received(u)}
@@ -113,7 +124,7 @@ func (s *Server) deliveryRoutes(api huma.API) {
 }
 
 func (s *Server) delivery(ctx context.Context, id int64) (query.DeliveriesRow, error) {
-	rows, err := s.Store.Deliveries(ctx, &id)
+	rows, err := s.Store.Deliveries(ctx, query.DeliveriesParams{ID: &id})
 	if err == nil && len(rows) == 0 {
 		err = pgx.ErrNoRows
 	}

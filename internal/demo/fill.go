@@ -11,6 +11,7 @@ import (
 	"ambrosa/internal/catalogue"
 	"ambrosa/internal/people"
 	"ambrosa/internal/program"
+	"ambrosa/internal/store/query"
 
 	"golang.org/x/sync/errgroup"
 )
@@ -65,7 +66,7 @@ func Fill(ctx context.Context, s *program.Program) error {
 		}
 	}
 	there := map[string]int64{}
-	deliveries, err := s.Store.Deliveries(ctx, nil)
+	deliveries, err := s.Store.Deliveries(ctx, query.DeliveriesParams{})
 	if err != nil {
 		return err
 	}

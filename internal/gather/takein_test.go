@@ -146,7 +146,7 @@ func TestTakeIn(t *testing.T) {
 	if lines, _ := arrivals(t, g, again); !lines["deep/K7-2.jpg"].SeenBefore {
 		t.Error("a picture that came a second time is not said to be seen before")
 	}
-	rows, err := g.Store.Deliveries(context.Background(), &again)
+	rows, err := g.Store.Deliveries(context.Background(), query.DeliveriesParams{ID: &again})
 	if err != nil || rows[0].State != "ready" || len(texts(rows[0].Notes)) == 0 {
 		t.Errorf("the same archive again: %+v, %v", rows, err)
 	}

@@ -16,6 +16,7 @@ import (
 	"ambrosa/internal/assets"
 	"ambrosa/internal/gather/source"
 	"ambrosa/internal/jobs"
+	"ambrosa/internal/store/query"
 	"ambrosa/internal/store/storetest"
 )
 
@@ -57,7 +58,7 @@ func TestWaitingSaysWhy(t *testing.T) {
 		}
 		deadline := time.Now().Add(40 * time.Second)
 		for {
-			rows, err := s.Deliveries(ctx, &delivery)
+			rows, err := s.Deliveries(ctx, query.DeliveriesParams{ID: &delivery})
 			if err != nil {
 				t.Fatal(err)
 			}

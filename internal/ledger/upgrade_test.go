@@ -44,7 +44,7 @@ var early = []string{
 // A database of each earlier schema, with all that it holds, is brought up to date: what it showed is shown, and its runs are
 // undone and redone like those of today.
 func TestUpgrade(t *testing.T) {
-	for version := int64(1); version <= 9; version++ {
+	for version := int64(1); version <= 10; version++ {
 		t.Run(fmt.Sprint("from ", version), func(t *testing.T) {
 			url := storetest.Empty(t)
 			pool, err := pgxpool.New(ctx, url)

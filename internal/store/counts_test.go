@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"ambrosa/internal/store"
+	"ambrosa/internal/store/query"
 	"ambrosa/internal/store/storetest"
 
 	"github.com/jackc/pgx/v5"
@@ -104,7 +105,7 @@ func BenchmarkDeliveries(b *testing.B) {
 	}
 	for b.Loop() {
 		listed := best(func() {
-			if rows, err := s.Deliveries(ctx, nil); err != nil || len(rows) != 300 || rows[0].Lines != 10000 {
+			if rows, err := s.Deliveries(ctx, query.DeliveriesParams{}); err != nil || len(rows) != 300 || rows[0].Lines != 10000 {
 				b.Fatal(len(rows), err)
 			}
 		})

@@ -74,7 +74,7 @@ func TestJobsOfEarlierSchema(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer s.Pool.Close()
-	rows, err := s.Deliveries(ctx, nil)
+	rows, err := s.Deliveries(ctx, query.DeliveriesParams{})
 	if err != nil || len(rows) != 7 {
 		t.Fatalf("%d deliveries, %v", len(rows), err)
 	}

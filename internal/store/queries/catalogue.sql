@@ -10,18 +10,36 @@ WHERE id = $1 OR parent = $1 ORDER BY (id = $1) DESC, ordinal, id;
 SELECT nextval('owner_id') FROM generate_series(1, sqlc.arg(count)::int);
 
 -- name: Products :many
-SELECT o.id, o.sku, o.title, o.category, o.ordinal,
-    (SELECT count(*) FROM owner v WHERE v.parent = o.id)::int AS variants,
-    (SELECT count(*) FROM placement p WHERE p.owner_id = o.id)::int AS pictures,
-    (SELECT count(*) FROM placement p JOIN owner v ON v.id = p.owner_id WHERE v.parent = o.id)::int AS variant_pictures,
-    coalesce((SELECT encode(a.sha256, 'hex') FROM placement p JOIN asset a ON a.id = p.asset_id
-        WHERE p.owner_id = o.id AND p.position = 1), (SELECT encode(a.sha256, 'hex') FROM owner v JOIN placement p ON p.owner_id = v.id AND p.position = 1
-        JOIN asset a ON a.id = p.asset_id WHERE v.parent = o.id ORDER BY v.ordinal LIMIT 1), '')::text AS picture
-FROM owner o WHERE o.kind = 'product' ORDER BY o.ordinal, o.id;
+-- A page of products in the order of the catalogue, behind one; of some categories, or all where none is named; or some by number.
+WITH page AS (
+    SELECT o.id, o.sku, o.title, o.category, o.ordinal, c.variants, c.pictures, c.variant_pictures
+    FROM owner o JOIN product_count c ON c.product_id = o.id
+    WHERE o.kind = 'product' AND (o.ordinal, o.id) > (sqlc.arg(after_ordinal)::int, sqlc.arg(after_id)::bigint)
+        AND (cardinality(sqlc.arg(categories)::bigint[]) = 0 OR o.category = ANY (sqlc.arg(categories)::bigint[]))
+        AND (sqlc.narg(ids)::bigint[] IS NULL OR o.id = ANY (sqlc.narg(ids)::bigint[]))
+        AND (NOT sqlc.arg(without)::boolean OR c.pictures + c.variant_pictures = 0)
+    ORDER BY o.ordinal, o.id LIMIT sqlc.arg(most)::int
+), shown AS (
+    SELECT DISTINCT ON (f.id) f.id, p.asset_id FROM (
+        SELECT page.id, page.id AS owner, 0 AS rank FROM page UNION ALL SELECT page.id, v.id, 1 + v.ordinal FROM page JOIN owner v ON v.parent = page.id
+    ) f JOIN placement p ON p.owner_id = f.owner AND p.position = 1 ORDER BY f.id, f.rank, f.owner
+)
+SELECT page.*, coalesce(encode(a.sha256, 'hex'), '')::text AS picture
+FROM page LEFT JOIN shown ON shown.id = page.id LEFT JOIN asset a ON a.id = shown.asset_id ORDER BY page.ordinal, page.id;
 
 -- name: Categories :many
-SELECT c.id, c.parent, c.title, (SELECT count(*) FROM owner p WHERE p.category = c.id)::int AS products
-FROM owner c WHERE c.kind = 'category' ORDER BY c.ordinal, c.id;
+SELECT c.id, c.parent, c.title, coalesce(n.products, 0)::int AS products
+FROM owner c LEFT JOIN category_count n ON n.category_id = c.id WHERE c.kind = 'category' ORDER BY c.ordinal, c.id;
+
+-- name: CategoriesBelow :many
+-- A category and all that stand in it, however deep.
+WITH RECURSIVE below AS (
+    SELECT t.id FROM owner t WHERE t.id = $1 AND t.kind = 'category' UNION SELECT c.id FROM below b JOIN owner c ON c.parent = b.id AND c.kind = 'category'
+) SELECT below.id FROM below;
+
+-- name: ProductsOf :many
+-- The products of owners: of a variant the one that it belongs to, of a product itself.
+SELECT DISTINCT (CASE kind WHEN 'variant' THEN parent ELSE id END)::bigint AS id FROM owner WHERE id = ANY (sqlc.arg(ids)::bigint[]) AND kind <> 'category';
 
 -- name: Placements :many
 SELECT p.owner_id, p.position, p.asset_id, coalesce(w.text, '')::text AS alt, encode(a.sha256, 'hex')::text AS sha, a.width, a.height, a.bytes, a.format
@@ -33,8 +51,7 @@ WHERE p.owner_id = ANY (sqlc.arg(owners)::bigint[]) ORDER BY p.owner_id, p.posit
 SELECT id, encode(sha256, 'hex')::text AS sha, width, height, bytes, format FROM asset WHERE id = ANY (sqlc.arg(ids)::bigint[]);
 
 -- name: CatalogueCounts :one
-SELECT count(*) FILTER (WHERE kind = 'product')::int AS products, count(*) FILTER (WHERE kind = 'variant')::int AS variants,
-    count(*) FILTER (WHERE kind = 'category')::int AS categories FROM owner;
+SELECT products::int AS products, variants::int AS variants, categories::int AS categories, without::int AS without FROM catalogue_count;
 
 -- name: OwnerRecords :many
 SELECT * FROM owner WHERE id = ANY (sqlc.arg(ids)::bigint[]);

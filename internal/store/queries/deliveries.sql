@@ -5,17 +5,15 @@ INSERT INTO delivery (title, source, open, created_by) VALUES ($1, $2, $3, $4) R
 SELECT d.id, d.title, delivery_state(d.open, j.state)::text AS state,
     (CASE WHEN d.open OR j.state = 'done' THEN d.notes ELSE coalesce(j.notes, '[]') END)::jsonb AS notes, d.created_at, j.ended_at AS finished_at, p.name AS created_by,
     coalesce(u.files, 0)::int AS uploads, least(coalesce(u.bytes, 0), 9223372036854775807)::bigint AS upload_bytes,
-    greatest(u.entries, j.total, 0)::int AS expected,
+    greatest(CASE WHEN u.unknown = 0 THEN u.entries END, j.total, 0)::int AS expected,
     coalesce(a.lines, 0)::int AS lines, coalesce(a.pictures, 0)::int AS pictures,
     coalesce(a.problems, 0)::int AS problems, coalesce(a.seen, 0)::int AS seen,
     least(coalesce(a.bytes, 0), 9223372036854775807)::bigint AS bytes
 FROM delivery d JOIN person p ON p.id = d.created_by LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id
-LEFT JOIN LATERAL (SELECT count(*) files, sum(bytes) bytes,
-        CASE WHEN bool_and(entries IS NOT NULL) THEN sum(entries) ELSE 0 END entries
-    FROM upload WHERE delivery_id = d.id) u ON true
+LEFT JOIN upload_count u ON u.delivery_id = d.id
 LEFT JOIN delivery_count a ON a.delivery_id = d.id
-WHERE sqlc.narg(id)::bigint IS NULL OR d.id = sqlc.narg(id)
-ORDER BY d.id DESC;
+WHERE (sqlc.narg(id)::bigint IS NULL OR d.id = sqlc.narg(id)) AND (sqlc.narg(before)::bigint IS NULL OR d.id < sqlc.narg(before))
+ORDER BY d.id DESC LIMIT sqlc.narg(most);
 
 -- name: DeliveryState :one
 SELECT delivery_state(d.open, j.state)::text AS state FROM delivery d LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id WHERE d.id = $1;
@@ -58,6 +56,10 @@ DELETE FROM arrival a USING gone g WHERE a.delivery_id = g.delivery_id AND start
 
 -- name: Uploads :many
 SELECT * FROM upload WHERE delivery_id = $1 ORDER BY created_at, path, id;
+
+-- name: UploadsAfter :many
+-- A page of what was sent into a delivery, by the uploads' names.
+SELECT * FROM upload WHERE delivery_id = $1 AND id > sqlc.arg(after)::text ORDER BY id LIMIT sqlc.arg(most)::int;
 
 -- name: SetUploadEntries :exec
 -- How many files an upload holds, and the hash of the whole once it has been read.

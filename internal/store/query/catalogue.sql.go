@@ -164,26 +164,31 @@ func (q *Queries) AssetsThere(ctx context.Context, ids []int64) ([]int64, error)
 }
 
 const catalogueCounts = `-- name: CatalogueCounts :one
-SELECT count(*) FILTER (WHERE kind = 'product')::int AS products, count(*) FILTER (WHERE kind = 'variant')::int AS variants,
-    count(*) FILTER (WHERE kind = 'category')::int AS categories FROM owner
+SELECT products::int AS products, variants::int AS variants, categories::int AS categories, without::int AS without FROM catalogue_count
 `
 
 type CatalogueCountsRow struct {
 	Products   int32
 	Variants   int32
 	Categories int32
+	Without    int32
 }
 
 func (q *Queries) CatalogueCounts(ctx context.Context) (CatalogueCountsRow, error) {
 	row := q.db.QueryRow(ctx, catalogueCounts)
 	var i CatalogueCountsRow
-	err := row.Scan(&i.Products, &i.Variants, &i.Categories)
+	err := row.Scan(
+		&i.Products,
+		&i.Variants,
+		&i.Categories,
+		&i.Without,
+	)
 	return i, err
 }
 
 const categories = `-- name: Categories :many
-SELECT c.id, c.parent, c.title, (SELECT count(*) FROM owner p WHERE p.category = c.id)::int AS products
-FROM owner c WHERE c.kind = 'category' ORDER BY c.ordinal, c.id
+SELECT c.id, c.parent, c.title, coalesce(n.products, 0)::int AS products
+FROM owner c LEFT JOIN category_count n ON n.category_id = c.id WHERE c.kind = 'category' ORDER BY c.ordinal, c.id
 `
 
 type CategoriesRow struct {
@@ -211,6 +216,33 @@ func (q *Queries) Categories(ctx context.Context) ([]CategoriesRow, error) {
 			return nil, err
 		}
 		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const categoriesBelow = `-- name: CategoriesBelow :many
+WITH RECURSIVE below AS (
+    SELECT t.id FROM owner t WHERE t.id = $1 AND t.kind = 'category' UNION SELECT c.id FROM below b JOIN owner c ON c.parent = b.id AND c.kind = 'category'
+) SELECT below.id FROM below
+`
+
+// A category and all that stand in it, however deep.
+func (q *Queries) CategoriesBelow(ctx context.Context, id int64) ([]int64, error) {
+	rows, err := q.db.Query(ctx, categoriesBelow, id)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []int64
+	for rows.Next() {
+		var id int64
+		if err := rows.Scan(&id); err != nil {
+			return nil, err
+		}
+		items = append(items, id)
 	}
 	if err := rows.Err(); err != nil {
 		return nil, err
@@ -577,15 +609,31 @@ func (q *Queries) Placements(ctx context.Context, arg PlacementsParams) ([]Place
 }
 
 const products = `-- name: Products :many
-SELECT o.id, o.sku, o.title, o.category, o.ordinal,
-    (SELECT count(*) FROM owner v WHERE v.parent = o.id)::int AS variants,
-    (SELECT count(*) FROM placement p WHERE p.owner_id = o.id)::int AS pictures,
-    (SELECT count(*) FROM placement p JOIN owner v ON v.id = p.owner_id WHERE v.parent = o.id)::int AS variant_pictures,
-    coalesce((SELECT encode(a.sha256, 'hex') FROM placement p JOIN asset a ON a.id = p.asset_id
-        WHERE p.owner_id = o.id AND p.position = 1), (SELECT encode(a.sha256, 'hex') FROM owner v JOIN placement p ON p.owner_id = v.id AND p.position = 1
-        JOIN asset a ON a.id = p.asset_id WHERE v.parent = o.id ORDER BY v.ordinal LIMIT 1), '')::text AS picture
-FROM owner o WHERE o.kind = 'product' ORDER BY o.ordinal, o.id
+WITH page AS (
+    SELECT o.id, o.sku, o.title, o.category, o.ordinal, c.variants, c.pictures, c.variant_pictures
+    FROM owner o JOIN product_count c ON c.product_id = o.id
+    WHERE o.kind = 'product' AND (o.ordinal, o.id) > ($1::int, $2::bigint)
+        AND (cardinality($3::bigint[]) = 0 OR o.category = ANY ($3::bigint[]))
+        AND ($4::bigint[] IS NULL OR o.id = ANY ($4::bigint[]))
+        AND (NOT $5::boolean OR c.pictures + c.variant_pictures = 0)
+    ORDER BY o.ordinal, o.id LIMIT $6::int
+), shown AS (
+    SELECT DISTINCT ON (f.id) f.id, p.asset_id FROM (
+        SELECT page.id, page.id AS owner, 0 AS rank FROM page UNION ALL SELECT page.id, v.id, 1 + v.ordinal FROM page JOIN owner v ON v.parent = page.id
+    ) f JOIN placement p ON p.owner_id = f.owner AND p.position = 1 ORDER BY f.id, f.rank, f.owner
+)
+SELECT page.id, page.sku, page.title, page.category, page.ordinal, page.variants, page.pictures, page.variant_pictures, coalesce(encode(a.sha256, 'hex'), '')::text AS picture
+FROM page LEFT JOIN shown ON shown.id = page.id LEFT JOIN asset a ON a.id = shown.asset_id ORDER BY page.ordinal, page.id
 `
+
+type ProductsParams struct {
+	AfterOrdinal int32
+	AfterID      int64
+	Categories   []int64
+	Ids          []int64
+	Without      bool
+	Most         int32
+}
 
 type ProductsRow struct {
 	ID              int64
@@ -599,8 +647,16 @@ type ProductsRow struct {
 	Picture         string
 }
 
-func (q *Queries) Products(ctx context.Context) ([]ProductsRow, error) {
-	rows, err := q.db.Query(ctx, products)
+// A page of products in the order of the catalogue, behind one; of some categories, or all where none is named; or some by number.
+func (q *Queries) Products(ctx context.Context, arg ProductsParams) ([]ProductsRow, error) {
+	rows, err := q.db.Query(ctx, products,
+		arg.AfterOrdinal,
+		arg.AfterID,
+		arg.Categories,
+		arg.Ids,
+		arg.Without,
+		arg.Most,
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -622,6 +678,31 @@ func (q *Queries) Products(ctx context.Context) ([]ProductsRow, error) {
 			return nil, err
 		}
 		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const productsOf = `-- name: ProductsOf :many
+SELECT DISTINCT (CASE kind WHEN 'variant' THEN parent ELSE id END)::bigint AS id FROM owner WHERE id = ANY ($1::bigint[]) AND kind <> 'category'
+`
+
+// The products of owners: of a variant the one that it belongs to, of a product itself.
+func (q *Queries) ProductsOf(ctx context.Context, ids []int64) ([]int64, error) {
+	rows, err := q.db.Query(ctx, productsOf, ids)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []int64
+	for rows.Next() {
+		var id int64
+		if err := rows.Scan(&id); err != nil {
+			return nil, err
+		}
+		items = append(items, id)
 	}
 	if err := rows.Err(); err != nil {
 		return nil, err

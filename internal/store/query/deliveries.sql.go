@@ -303,18 +303,22 @@ const deliveries = `-- name: Deliveries :many
 SELECT d.id, d.title, delivery_state(d.open, j.state)::text AS state,
     (CASE WHEN d.open OR j.state = 'done' THEN d.notes ELSE coalesce(j.notes, '[]') END)::jsonb AS notes, d.created_at, j.ended_at AS finished_at, p.name AS created_by,
     coalesce(u.files, 0)::int AS uploads, least(coalesce(u.bytes, 0), 9223372036854775807)::bigint AS upload_bytes,
-    greatest(u.entries, j.total, 0)::int AS expected,
+    greatest(CASE WHEN u.unknown = 0 THEN u.entries END, j.total, 0)::int AS expected,
     coalesce(a.lines, 0)::int AS lines, coalesce(a.pictures, 0)::int AS pictures,
     coalesce(a.problems, 0)::int AS problems, coalesce(a.seen, 0)::int AS seen,
     least(coalesce(a.bytes, 0), 9223372036854775807)::bigint AS bytes
 FROM delivery d JOIN person p ON p.id = d.created_by LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id
-LEFT JOIN LATERAL (SELECT count(*) files, sum(bytes) bytes,
-        CASE WHEN bool_and(entries IS NOT NULL) THEN sum(entries) ELSE 0 END entries
-    FROM upload WHERE delivery_id = d.id) u ON true
+LEFT JOIN upload_count u ON u.delivery_id = d.id
 LEFT JOIN delivery_count a ON a.delivery_id = d.id
-WHERE $1::bigint IS NULL OR d.id = $1
-ORDER BY d.id DESC
+WHERE ($1::bigint IS NULL OR d.id = $1) AND ($2::bigint IS NULL OR d.id < $2)
+ORDER BY d.id DESC LIMIT $3
 `
+
+type DeliveriesParams struct {
+	ID     *int64
+	Before *int64
+	Most   *int32
+}
 
 type DeliveriesRow struct {
 	ID          int64
@@ -334,8 +338,8 @@ type DeliveriesRow struct {
 	Bytes       int64
 }
 
-func (q *Queries) Deliveries(ctx context.Context, id *int64) ([]DeliveriesRow, error) {
-	rows, err := q.db.Query(ctx, deliveries, id)
+func (q *Queries) Deliveries(ctx context.Context, arg DeliveriesParams) ([]DeliveriesRow, error) {
+	rows, err := q.db.Query(ctx, deliveries, arg.ID, arg.Before, arg.Most)
 	if err != nil {
 		return nil, err
 	}
@@ -744,6 +748,47 @@ SELECT id, delivery_id, path, bytes, entries, done, sha256, created_at, created_
 
 func (q *Queries) Uploads(ctx context.Context, deliveryID int64) ([]Upload, error) {
 	rows, err := q.db.Query(ctx, uploads, deliveryID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []Upload
+	for rows.Next() {
+		var i Upload
+		if err := rows.Scan(
+			&i.ID,
+			&i.DeliveryID,
+			&i.Path,
+			&i.Bytes,
+			&i.Entries,
+			&i.Done,
+			&i.Sha256,
+			&i.CreatedAt,
+			&i.CreatedBy,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const uploadsAfter = `-- name: UploadsAfter :many
+SELECT id, delivery_id, path, bytes, entries, done, sha256, created_at, created_by FROM upload WHERE delivery_id = $1 AND id > $2::text ORDER BY id LIMIT $3::int
+`
+
+type UploadsAfterParams struct {
+	DeliveryID int64
+	After      string
+	Most       int32
+}
+
+// A page of what was sent into a delivery, by the uploads' names.
+func (q *Queries) UploadsAfter(ctx context.Context, arg UploadsAfterParams) ([]Upload, error) {
+	rows, err := q.db.Query(ctx, uploadsAfter, arg.DeliveryID, arg.After, arg.Most)
 	if err != nil {
 		return nil, err
 	}

@@ -56,9 +56,21 @@ type Attribute struct {
 	Choices json.RawMessage
 }
 
+type CatalogueCount struct {
+	Products   int64
+	Variants   int64
+	Categories int64
+	Without    int64
+}
+
 type CatalogueState struct {
 	Owners   int64
 	Pictures int64
+}
+
+type CategoryCount struct {
+	CategoryID int64
+	Products   int32
 }
 
 type CategorySeat struct {
@@ -197,6 +209,13 @@ type PlanHold struct {
 	Reason     string
 }
 
+type ProductCount struct {
+	ProductID       int64
+	Variants        int32
+	Pictures        int32
+	VariantPictures int32
+}
+
 type Right struct {
 	AssetID int64
 	May     string
@@ -254,6 +273,14 @@ type Upload struct {
 	Sha256     []byte
 	CreatedAt  time.Time
 	CreatedBy  int64
+}
+
+type UploadCount struct {
+	DeliveryID int64
+	Files      int32
+	Bytes      pgtype.Numeric
+	Entries    int64
+	Unknown    int32
 }
 
 type Wording struct {

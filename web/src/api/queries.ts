@@ -27,11 +27,6 @@ export const trailQuery = queryOptions({ queryKey: ['trail'], queryFn: () => dat
 /** All that runs in the background, of every kind, and what failed or was stopped in the last day. */
 export const jobsQuery = queryOptions({ queryKey: ['jobs'], queryFn: () => data(client.GET('/api/jobs')) });
 
-export const deliveriesQuery = queryOptions({
-  queryKey: ['deliveries'],
-  queryFn: () => data(client.GET('/api/deliveries')),
-});
-
 const PIECE = 1000;
 
 /** What came in only ever grows at its end: what is here stays, and what came since is asked for and shown in pieces. */
@@ -148,10 +143,15 @@ export const trialQuery = (id: number) =>
     staleTime: 60_000,
   });
 
+export const deliveryQuery = (id: number) =>
+  queryOptions({
+    queryKey: ['deliveries', id],
+    queryFn: () => data(client.GET('/api/deliveries/{id}', byID(id))),
+    enabled: id > 0,
+  });
+
 export const planQuery = (id: number) =>
   queryOptions({ queryKey: ['plan', id], queryFn: () => data(client.GET('/api/plans/{id}', byID(id))) });
-
-export const runsQuery = queryOptions({ queryKey: ['runs'], queryFn: () => data(client.GET('/api/runs')) });
 
 export const runQuery = (id: number) =>
   queryOptions({
@@ -175,9 +175,9 @@ export const changesQuery = (plan: number, left: boolean) => ({
     lines.length < changesPage ? undefined : lines.at(-1)?.seq,
 });
 
-export const productsQuery = queryOptions({
-  queryKey: ['products'],
-  queryFn: () => data(client.GET('/api/products')),
+export const catalogueQuery = queryOptions({
+  queryKey: ['products', 'counts'],
+  queryFn: () => data(client.GET('/api/catalogue')),
 });
 
 export const categoriesQuery = queryOptions({

@@ -36,7 +36,9 @@ export const ownerRenderer: Renderer = {
   Side: ({ change, side, touched }) => {
     const own = sideOf(change, side);
     if (!own) return <span className="soft clip">{side === 'before' ? 'not there' : 'removed'}</span>;
-    const words = [...texts(own, touched)].map(([name, text]) => (text ? `${name} ${text}` : `no ${name}`));
+    const named = typeof own.kind === 'string' ? ['sku', 'title'] : []; // of a whole owner the name's column says these
+    const shown = [...texts(own, touched)].filter(([name]) => !named.includes(name));
+    const words = shown.map(([name, text]) => (text ? `${name} ${text}` : `no ${name}`));
     if (typeof own.kind === 'string') words.unshift(own.kind);
     return <span className={side === 'before' ? 'soft clip' : 'clip'}>{words.join(' · ')}</span>;
   },

@@ -1,15 +1,16 @@
 import { Button, TextInput } from '@mantine/core';
-import { useHotkeys } from '@mantine/hooks';
+import { useDebouncedValue, useHotkeys } from '@mantine/hooks';
 import { useQuery } from '@tanstack/react-query';
 import { useNavigate, useParams, useSearch } from '@tanstack/react-router';
 import { useMemo, useRef } from 'react';
 import type { Category } from '../../api/client';
-import { ask, cardQuery, categoriesQuery, productsQuery, useAsk } from '../../api/queries';
+import { useProducts } from '../../api/pages';
+import { ask, cardQuery, catalogueQuery, categoriesQuery, useAsk } from '../../api/queries';
 import { Bench } from '../../ui/Bench';
 import { Board } from '../../ui/Board';
 import { Empty } from '../../ui/Empty';
 import { Filter } from '../../ui/Filter';
-import { plural } from '../../ui/format';
+import { count, plural } from '../../ui/format';
 import { useMayEdit } from '../../ui/Shell';
 import { Thumb } from '../../ui/Thumb';
 import { ProductGlass } from './ProductGlass';
@@ -19,38 +20,25 @@ export function Catalogue() {
   const { product: chosen } = useParams({ strict: false });
   const search = useSearch({ strict: false });
   const navigate = useNavigate();
-  const products = useQuery(productsQuery).data;
+  const counts = useQuery(catalogueQuery).data;
   const categories = useQuery(categoriesQuery).data;
   const card = useQuery(cardQuery(Number(chosen ?? 0))).data;
   const field = useRef<HTMLInputElement>(null);
   useHotkeys([['/', () => field.current?.focus()]]);
   const tree = useMemo(() => paths(categories ?? []), [categories]);
-  const inside = useMemo(() => below(categories ?? [], search.in), [categories, search.in]);
-  const q = (search.q ?? '').toLowerCase();
-  const lines = useMemo(
-    () =>
-      (products ?? []).filter(
-        (p) =>
-          (!search.in || inside.has(p.category ?? 0)) &&
-          (search.show !== 'without' || p.pictures + p.variantPictures === 0) &&
-          (!q || p.sku.toLowerCase().includes(q) || p.title.toLowerCase().includes(q)),
-      ),
-    [products, search.in, search.show, q, inside],
-  );
+  const [q] = useDebouncedValue(search.q?.trim() || undefined, 150);
+  const products = useProducts({ in: search.in, without: search.show === 'without', q });
+  const lines = products.all ?? [];
   // A variant's address shows its product with that variant chosen.
   const focus = card?.parent ?? Number(chosen ?? lines[0]?.id ?? 0);
-  const at = Math.max(
-    0,
-    lines.findIndex((p) => p.id === focus),
-  );
+  const at = lines.findIndex((p) => p.id === focus);
   const go = (part: { q?: string; in?: number; show?: string }) =>
     void navigate({
       to: '/catalogue',
       search: { q: search.q, in: search.in, show: search.show, ...part },
       replace: true,
     });
-  const without = products?.filter((p) => p.pictures + p.variantPictures === 0).length ?? 0;
-  if (!products) return <div className="hush">Reading the catalogue …</div>;
+  if (!products.all || !counts) return <div className="hush">Reading the catalogue …</div>;
   return (
     <Bench
       rail={
@@ -58,13 +46,13 @@ export function Catalogue() {
           <h2 className="railhead">Products</h2>
           <Filter
             name="✱ all"
-            count={products.length}
+            count={counts.products}
             on={!search.in && !search.show}
             onClick={() => go({ in: undefined, show: undefined })}
           />
           <Filter
             name="without a picture"
-            count={without}
+            count={counts.without}
             on={search.show === 'without'}
             onClick={() => go({ show: search.show ? undefined : 'without' })}
           />
@@ -86,7 +74,9 @@ export function Catalogue() {
           <header className="top row">
             <div className="grow">
               <h1>Catalogue</h1>
-              <p className="soft">{plural(lines.length, 'product')}</p>
+              <p className="soft">
+                {products.whole ? plural(lines.length, 'product') : `the first ${count(lines.length)}`}
+              </p>
             </div>
             <TextInput
               ref={field}
@@ -109,6 +99,7 @@ export function Catalogue() {
               lines={lines.length}
               height={46}
               at={at}
+              onMore={products.more}
               onAt={(n) =>
                 void navigate({
                   to: '/catalogue/$product',
@@ -155,7 +146,7 @@ export function Catalogue() {
               }}
               autoFocus={!search.q}
             />
-          ) : products.length ? (
+          ) : counts.products ? (
             <Empty title="No product is like this." />
           ) : (
             <Empty title="The catalogue is empty.">
@@ -228,18 +219,4 @@ function paths(categories: Category[]): Branch[] {
   };
   walk(0, 0);
   return out;
-}
-
-function below(categories: Category[], top?: number): Set<number> {
-  const inside = new Set<number>(top ? [top] : []);
-  for (let grown = true; grown; ) {
-    grown = false;
-    for (const c of categories) {
-      if (c.parent && inside.has(c.parent) && !inside.has(c.id)) {
-        inside.add(c.id);
-        grown = true;
-      }
-    }
-  }
-  return inside;
 }

@@ -3,7 +3,8 @@ import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate, useSearch } from '@tanstack/react-router';
 import { type DragEvent, useMemo, useRef, useState } from 'react';
 import type { Arrival, Delivery } from '../../api/client';
-import { arrivalsQuery, ask, deliveriesQuery, deliveryTouched, useAsk } from '../../api/queries';
+import { useDeliveries } from '../../api/pages';
+import { arrivalsQuery, ask, deliveryQuery, deliveryTouched, useAsk } from '../../api/queries';
 import { Bench } from '../../ui/Bench';
 import { Board } from '../../ui/Board';
 import { complain } from '../../ui/complain';
@@ -26,8 +27,10 @@ export function Gather() {
   const search = useSearch({ from: '/gather' });
   const navigate = useNavigate({ from: '/gather' });
   const mayEdit = useMayEdit();
-  const deliveries = useQuery(deliveriesQuery).data;
-  const delivery = deliveries?.find((d) => d.id === search.in) ?? deliveries?.[0];
+  const { all: deliveries, more } = useDeliveries();
+  const listed = search.in ? deliveries?.find((d) => d.id === search.in) : deliveries?.[0];
+  const older = useQuery(deliveryQuery(deliveries && search.in && !listed ? search.in : 0)).data;
+  const delivery = listed ?? older ?? deliveries?.[0];
   const arrivals = useQuery(arrivalsQuery(delivery?.id ?? 0)).data;
   const [over, setOver] = useState(false);
   const show = search.show ?? 'all';
@@ -107,6 +110,11 @@ export function Gather() {
                 onClick={() => go({ in: d.id, show: undefined, at: 0 })}
               />
             ))}
+            {more && (
+              <Button size="compact-xs" onClick={more}>
+                Show older deliveries
+              </Button>
+            )}
             {delivery && (
               <>
                 <h2 className="railhead">Lines</h2>

@@ -1,6 +1,6 @@
 import { useSyncExternalStore } from 'react';
 import * as tus from 'tus-js-client';
-import { client, csrfHeaders, data } from '../../api/client';
+import { client, csrfHeaders, data, type Schemas } from '../../api/client';
 import { ask } from '../../api/queries';
 import { type Dropped, titleOf } from './dropped';
 
@@ -46,6 +46,8 @@ window.addEventListener('beforeunload', (event) => {
   if (sending?.state === 'sending') event.preventDefault();
 });
 
+const UPLOADS = 1000;
+
 /** Sends what was dropped: into a new delivery, or into one that is still open, going on where it ended. */
 export async function send(dropped: Dropped[], into?: { id: number; title: string }): Promise<number> {
   if (sending?.state === 'sending') throw new Error('Another delivery is being sent; wait for it or stop it first.');
@@ -53,8 +55,12 @@ export async function send(dropped: Dropped[], into?: { id: number; title: strin
   const delivery = into?.id ?? (await data(client.POST('/api/deliveries', { body: { title } }))).id;
   const there = new Map<string, { id: string; bytes: number; received: number }>();
   if (into) {
-    const uploads = await data(client.GET('/api/deliveries/{id}/uploads', { params: { path: { id: delivery } } }));
-    for (const u of uploads) there.set(u.path, u);
+    for (let after: string | undefined = ''; after !== undefined; ) {
+      const params = { path: { id: delivery }, query: { after, most: UPLOADS } };
+      const uploads: Schemas['UploadBody'][] = await data(client.GET('/api/deliveries/{id}/uploads', { params }));
+      for (const u of uploads) there.set(u.path, u);
+      after = uploads.length < UPLOADS ? undefined : uploads.at(-1)?.id;
+    }
   }
   let now: Sending = {
     delivery,

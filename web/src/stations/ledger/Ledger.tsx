@@ -3,7 +3,8 @@ import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate, useParams } from '@tanstack/react-router';
 import { useState } from 'react';
 import type { Run } from '../../api/client';
-import { ask, runQuery, runsQuery, useAsk } from '../../api/queries';
+import { useRuns } from '../../api/pages';
+import { ask, runQuery, useAsk } from '../../api/queries';
 import { Bench } from '../../ui/Bench';
 import { Empty } from '../../ui/Empty';
 import { Filter } from '../../ui/Filter';
@@ -35,7 +36,7 @@ function undoneWords(run: Run): string {
 export function Ledger() {
   const { run: chosen } = useParams({ strict: false });
   const navigate = useNavigate();
-  const runs = useQuery(runsQuery).data;
+  const { all: runs, more } = useRuns();
   const id = Number(chosen ?? runs?.[0]?.id ?? 0);
   const run = useQuery(runQuery(id)).data;
   const [left, setLeft] = useState(false);
@@ -66,6 +67,11 @@ export function Ledger() {
               }}
             />
           ))}
+          {more && (
+            <Button size="compact-xs" onClick={more}>
+              Show older runs
+            </Button>
+          )}
         </>
       }
       board={

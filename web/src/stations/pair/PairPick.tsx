@@ -1,13 +1,12 @@
-import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate } from '@tanstack/react-router';
 import { useEffect } from 'react';
-import { deliveriesQuery } from '../../api/queries';
+import { useDeliveries } from '../../api/pages';
 import { Bench } from '../../ui/Bench';
 import { Empty } from '../../ui/Empty';
 
 /** The Pair station without a delivery in hand: the newest that is ready is taken up. */
 export function PairPick() {
-  const deliveries = useQuery(deliveriesQuery).data;
+  const deliveries = useDeliveries().all;
   const navigate = useNavigate();
   const ready = deliveries?.find((d) => d.state === 'ready' && d.pictures > 0);
   useEffect(() => {

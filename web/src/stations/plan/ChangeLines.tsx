@@ -76,13 +76,13 @@ function ChangeLine({ change, touched }: { change: Change; touched: Touched }) {
           {change.why ? `◇ ${say(change.why)}` : change.undone ? 'undone since' : label}
         </span>
       </span>
-      <span role="gridcell">
+      <span role="gridcell" className="side">
         <Side change={change} side="before" touched={touched} />
       </span>
       <span role="gridcell" aria-hidden className="soft">
         →
       </span>
-      <span role="gridcell">
+      <span role="gridcell" className="side">
         <Side change={change} side="after" touched={touched} />
       </span>
     </>

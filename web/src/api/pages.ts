@@ -1,0 +1,52 @@
+import { keepPreviousData, useInfiniteQuery } from '@tanstack/react-query';
+import { useMemo } from 'react';
+import { client, data } from './client';
+
+const PAGE = 100;
+
+/** A list as far as it is here, newest first, and how to have more of it; nothing where there is no more. */
+interface Pages<T> {
+  all: T[] | undefined;
+  more: (() => void) | undefined;
+}
+
+function useNewestFirst<T extends { id: number }>(key: string, page: (before: number) => Promise<T[]>): Pages<T> {
+  const { data, hasNextPage, isFetching, fetchNextPage } = useInfiniteQuery({
+    queryKey: [key],
+    queryFn: ({ pageParam }) => page(pageParam),
+    initialPageParam: 0,
+    getNextPageParam: (last: T[]) => (last.length < PAGE ? undefined : last.at(-1)?.id),
+  });
+  const all = useMemo(() => data?.pages.flat(), [data]);
+  return { all, more: hasNextPage ? () => !isFetching && void fetchNextPage() : undefined };
+}
+
+export const useDeliveries = () =>
+  useNewestFirst('deliveries', (before) =>
+    data(client.GET('/api/deliveries', { params: { query: { before, most: PAGE } } })),
+  );
+
+export const useRuns = () =>
+  useNewestFirst('runs', (before) => data(client.GET('/api/runs', { params: { query: { before, most: PAGE } } })));
+
+/** Which products a board shows: in a category or below it, without a picture, found by words. */
+export interface Shown {
+  in?: number;
+  without: boolean;
+  q?: string;
+}
+
+/** Products in the order of the catalogue, as far as they are here. */
+export function useProducts(shown: Shown) {
+  const pages = useInfiniteQuery({
+    queryKey: ['products', shown],
+    queryFn: ({ pageParam, signal }) =>
+      data(client.GET('/api/products', { signal, params: { query: { ...shown, after: pageParam, most: 2 * PAGE } } })),
+    initialPageParam: undefined as string | undefined,
+    getNextPageParam: (last) => last.next,
+    placeholderData: keepPreviousData,
+  });
+  const all = useMemo(() => pages.data?.pages.flatMap((p) => p.products), [pages.data]);
+  const more = () => pages.hasNextPage && !pages.isFetching && void pages.fetchNextPage();
+  return { all, more, whole: !pages.hasNextPage };
+}
