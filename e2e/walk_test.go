@@ -379,8 +379,14 @@ func (s screen) picture() string {
 // placements gives every picture of every owner as SKU and place.
 func (p *program) placements() (all []string) {
 	p.t.Helper()
-	var products []id
-	p.me.do("GET", "/api/products", nil, &products)
+	var page struct {
+		Products []id
+		Next     string
+	}
+	p.me.do("GET", "/api/products", nil, &page)
+	if page.Next != "" {
+		p.t.Fatal("the catalogue is larger than a page")
+	}
 	type card struct {
 		SKU      string
 		Pictures []struct{ Sha string }
@@ -389,7 +395,7 @@ func (p *program) placements() (all []string) {
 			Pictures []struct{ Sha string }
 		}
 	}
-	for _, product := range products {
+	for _, product := range page.Products {
 		var c card
 		p.me.do("GET", fmt.Sprintf("/api/products/%d", product.ID), nil, &c)
 		for i, picture := range c.Pictures {

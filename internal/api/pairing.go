@@ -23,11 +23,13 @@ type pairingBody struct {
 	Version   string        `json:"version" doc:"To be told only what changed since: ?since=…"`
 	Catalogue int64         `json:"catalogue" doc:"How often the catalogue's owners had changed."`
 	Whole     bool          `json:"whole" doc:"Whether these are all lines, or those that changed since the version asked for."`
+	Total     int           `json:"total" doc:"How many lines the delivery has."`
+	Next      int           `json:"next,omitempty" doc:"Where the next piece begins; none where this is the last."`
 	Lines     []lineBody    `json:"lines"`
 	Changes   []changedBody `json:"changes" doc:"Where these are not all lines: what is said now of those that changed."`
 	Whys      []string      `json:"whys" doc:"The sentences that lines refer to by number."`
-	Owners    []ownerBody   `json:"owners" doc:"Every owner that these lines name; where owners changed, every one of the delivery."`
-	Unfit     []unfitBody   `json:"unfit" doc:"Keys that say too little to pair by; the first thousand."`
+	Owners    []ownerBody   `json:"owners" doc:"Every owner that these lines name; where owners changed, every one that the lines of the piece name."`
+	Unfit     []unfitBody   `json:"unfit" doc:"Keys that say too little to pair by; the first five hundred, with the first piece."`
 	UnfitAll  int           `json:"unfitAll" doc:"How many there are."`
 	Ladder    []CellBody    `json:"ladder" doc:"The cells by which it is paired; empty for every one."`
 	Habits    []habitBody   `json:"habits" doc:"What the delivery does as a whole."`
@@ -132,14 +134,16 @@ type byOwnerBody struct {
 }
 
 // mostUnfit is how many keys unfit to pair by are listed; who has more has to look at the table they came from.
-const mostUnfit = 1000
+const mostUnfit = 500
 
 func (s *Server) pairingRoutes(api huma.API) {
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}/pairing", "pair-delivery", "The delivery's lines, paired with the catalogue as it stands"), func(ctx context.Context, in *struct {
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}/pairing", "pair-delivery", "A piece of the delivery's lines, paired with the catalogue as it stands"), func(ctx context.Context, in *struct {
 		ByID
 		Since string `query:"since" maxLength:"100" doc:"A version; only the lines that changed since are given, where that is known."`
+		From  int    `query:"from" minimum:"0" doc:"Give the lines from this one on, counted from 0; where the piece before says that the next begins."`
+		Most  int    `query:"most" minimum:"1" maximum:"300" default:"300"`
 	}) (*body[pairingBody], error) {
-		news, err := s.Pairer.Since(ctx, in.ID, in.Since)
+		news, err := s.Pairer.Since(ctx, in.ID, in.Since, in.From, in.Most)
 		if err != nil {
 			return nil, problem(err)
 		}
@@ -147,7 +151,7 @@ func (s *Server) pairingRoutes(api huma.API) {
 		if err != nil {
 			return nil, problem(err)
 		}
-		if news.Whole {
+		if news.Whole && in.From == 0 {
 			d, err := s.delivery(ctx, in.ID)
 			if err != nil {
 				return nil, problem(err)
@@ -246,7 +250,7 @@ func (s *Server) pairingRoutes(api huma.API) {
 
 // pairing gives all lines where that is the news, else those that changed, and every owner that may be called otherwise.
 func (s *Server) pairing(ctx context.Context, p pair.News) (pairingBody, error) {
-	out := pairingBody{Version: p.Version, Catalogue: p.Catalogue, Whole: p.Whole, Lines: []lineBody{}, Changes: []changedBody{}, Whys: []string{}, Unfit: []unfitBody{}, UnfitAll: len(p.Unfit),
+	out := pairingBody{Version: p.Version, Catalogue: p.Catalogue, Whole: p.Whole, Total: len(p.Lines), Next: p.Next, Lines: []lineBody{}, Changes: []changedBody{}, Whys: []string{}, Unfit: []unfitBody{}, UnfitAll: len(p.Unfit),
 		Ladder: cells(p.Choice.Ladder), Habits: []habitBody{}}
 	seen := map[int64]bool{}
 	var named []int64
@@ -281,7 +285,11 @@ func (s *Server) pairing(ctx context.Context, p pair.News) (pairingBody, error) 
 		return c
 	}
 	if p.Renamed {
-		for i := range p.Lines {
+		to := len(p.Lines)
+		if p.Next > 0 {
+			to = p.Next
+		}
+		for i := p.From; i < to; i++ {
 			for _, share := range p.Lines[i].Shares {
 				name(share.Owner)
 			}
@@ -291,12 +299,14 @@ func (s *Server) pairing(ctx context.Context, p pair.News) (pairingBody, error) 
 		}
 	}
 	if p.Whole {
-		out.Lines = make([]lineBody, 0, len(p.Lines))
-		for i := range p.Lines {
+		out.Lines = make([]lineBody, 0, len(p.Changed))
+		for _, i := range p.Changed {
 			out.Lines = append(out.Lines, lineBody{arrival(p.Lines[i].Arrival), say(&p.Lines[i])})
 		}
-		for _, u := range p.Unfit[:min(len(p.Unfit), mostUnfit)] {
-			out.Unfit = append(out.Unfit, unfitBody{u.Owner, u.Key.Text, u.Why})
+		if p.From == 0 {
+			for _, u := range p.Unfit[:min(len(p.Unfit), mostUnfit)] {
+				out.Unfit = append(out.Unfit, unfitBody{u.Owner, u.Key.Text, u.Why})
+			}
 		}
 	} else {
 		out.Changes = make([]changedBody, 0, len(p.Changed))

@@ -29,6 +29,15 @@ type Pairing struct {
 	stamp     query.BenchStateRow
 }
 
+// moment is a state that a browser may have.
+type moment struct {
+	version   string
+	step      int
+	catalogue int64
+}
+
+const mostPast = 64
+
 // desk is what is kept of a delivery that somebody works on. Its lock is held while it is brought up to date, so that two
 // who ask at once wait for one computation.
 type desk struct {
@@ -38,7 +47,9 @@ type desk struct {
 	arrivals []query.ArrivalsRow
 	study    *pairing.Study
 	now      *Pairing
-	before   *Pairing // the state before, so that a browser that has it is told only what changed
+	step     int      // counts the states
+	changed  []int    // by line, at which step it changed last
+	past     []moment // the last states, the newest last, so that a browser that has one is told only what changed
 	trials   map[string]pairing.Board
 	placed   map[string][]colour.Lab // colours by word, of the pictures that stood at placedAt
 	placedAt int64
@@ -53,16 +64,20 @@ func (b *Pairer) Pair(ctx context.Context, delivery int64) (*Pairing, error) {
 	return b.update(ctx, d)
 }
 
-// News is what changed on a bench since a version that a browser has.
+// News is a piece of what changed on a bench since a version that a browser has.
 type News struct {
 	*Pairing
 	Whole   bool  // it is not known any more what changed: all lines are new
-	Changed []int // the lines that changed
-	Renamed bool  // owners changed, and with them perhaps what they are called
+	Changed []int // the lines of this piece that changed
+	From    int   // where this piece begins among all lines
+	Next    int   // where the next begins; 0 where this is the last
+	Renamed bool  // owners changed, and with them perhaps what they are called: those of the lines from From to Next
 }
 
-// Since gives the lines as they stand, and which of them changed since a version.
-func (b *Pairer) Since(ctx context.Context, delivery int64, version string) (n News, err error) {
+// Since gives so many lines at most, from one on, that changed since a version; where that is not known any more, all lines are
+// new. Pieces that are asked for one after the other may be of different versions: who has all of them asks once more for what
+// changed since the first.
+func (b *Pairer) Since(ctx context.Context, delivery int64, version string, from, most int) (n News, err error) {
 	d := b.desk(delivery)
 	d.mu.Lock()
 	defer d.mu.Unlock()
@@ -70,21 +85,44 @@ func (b *Pairer) Since(ctx context.Context, delivery int64, version string) (n N
 	if err != nil {
 		return News{}, err
 	}
-	n = News{Pairing: p}
-	switch {
-	case p.Version == version:
-		return n, nil
-	case d.before == nil || d.before.Version != version || d.before.stamp.Pictures != p.stamp.Pictures || len(d.before.Lines) != len(p.Lines):
-		n.Whole = true
+	n = News{Pairing: p, From: from}
+	if p.Version == version {
 		return n, nil
 	}
-	n.Renamed = d.before.Catalogue != p.Catalogue
-	for i := range p.Lines {
-		if !p.Lines[i].same(&d.before.Lines[i]) {
+	known := slices.IndexFunc(d.past, func(m moment) bool { return m.version == version })
+	n.Whole = known < 0
+	step := 0
+	if !n.Whole {
+		step, n.Renamed = d.past[known].step, d.past[known].catalogue != p.Catalogue
+	}
+	for i := from; i < len(p.Lines); i++ {
+		if len(n.Changed) == most || n.Renamed && i == from+most {
+			n.Next = i
+			break
+		}
+		if n.Whole || d.changed[i] > step {
 			n.Changed = append(n.Changed, i)
 		}
 	}
 	return n, nil
+}
+
+// keep takes a new state over and notes at which step each line changed. Where pictures of owners or the lines themselves changed,
+// nobody is told what did.
+func (d *desk) keep(p *Pairing) {
+	was := d.now
+	d.now = p
+	d.step++
+	if was == nil || was.stamp.Pictures != p.stamp.Pictures || len(was.Lines) != len(p.Lines) {
+		d.past, d.changed = nil, make([]int, len(p.Lines))
+	} else {
+		for i := range p.Lines {
+			if !p.Lines[i].same(&was.Lines[i]) {
+				d.changed[i] = d.step
+			}
+		}
+	}
+	d.past = append(d.past[max(0, len(d.past)+1-mostPast):], moment{p.Version, d.step, p.Catalogue})
 }
 
 // Trial tries every key in every fit on a delivery. The answer is kept until the catalogue or the delivery changes.
@@ -161,7 +199,7 @@ func (b *Pairer) update(ctx context.Context, d *desk) (*Pairing, error) {
 	if err := b.look(ctx, d, p); err != nil {
 		return nil, err
 	}
-	d.before, d.now = d.now, p
+	d.keep(p)
 	return p, nil
 }
 

@@ -177,7 +177,7 @@ func TestDecisions(t *testing.T) {
 		t.Errorf("by barcode alone: %v", got)
 	}
 	// Who has the version before is told just what changed.
-	p, err := st.Since(ctx, st.delivery, before.Version)
+	p, err := st.Since(ctx, st.delivery, before.Version, 0, 1000)
 	if err != nil || p.Whole {
 		t.Fatalf("whole %v, %v", p.Whole, err)
 	}
@@ -189,10 +189,10 @@ func TestDecisions(t *testing.T) {
 	if want := []string{"9521234500018_3.jpg", "CW-8803.jpg", "PK-140-AMB_1.jpg", "PK-140-AMB_2.jpg", "mystery.jpg"}; !slices.Equal(paths, want) {
 		t.Errorf("changed are %v, want %v", paths, want)
 	}
-	if n, err := st.Since(ctx, st.delivery, p.Version); len(n.Changed) > 0 || n.Whole || err != nil {
+	if n, err := st.Since(ctx, st.delivery, p.Version, 0, 1000); len(n.Changed) > 0 || n.Whole || err != nil {
 		t.Errorf("nothing changed since, and yet %v, whole %v, %v", n.Changed, n.Whole, err)
 	}
-	if n, _ := st.Since(ctx, st.delivery, "0.0.0.0"); !n.Whole {
+	if n, _ := st.Since(ctx, st.delivery, "0.0.0.0", 0, 1000); !n.Whole {
 		t.Error("a version nobody knows gets the whole")
 	}
 
@@ -225,7 +225,7 @@ func TestCatalogueChanges(t *testing.T) {
 	}
 	st.load("sku,title\nPK-160,Fell Sled 160\n")
 	st.expect(map[string]string{"PK-160.jpg": "sure PK-160.1", "PK-150.jpg": "sure PK-150.1"})
-	p, err := st.Since(ctx, st.delivery, before.Version)
+	p, err := st.Since(ctx, st.delivery, before.Version, 0, 1000)
 	if err != nil || p.Whole || len(p.Changed) != 1 || !p.Renamed || p.Catalogue == before.Catalogue {
 		t.Errorf("one line is paired anew: %v, whole %v, catalogue %d after %d, %v", p.Changed, p.Whole, p.Catalogue, before.Catalogue, err)
 	}

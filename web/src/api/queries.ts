@@ -1,5 +1,5 @@
 import { keepPreviousData, queryOptions, useMutation, useQueryClient } from '@tanstack/react-query';
-import { type Arrival, type Cell, client, data, type Line, type Pairing, type Schemas, type Share } from './client';
+import { type Arrival, type Cell, client, data, type Share } from './client';
 
 /** What to do where the owner already has pictures. */
 export type Rule = 'only_where_empty' | 'add_after' | 'same_place' | 'whole_set';
@@ -50,83 +50,6 @@ export const arrivalsQuery = (id: number) =>
     placeholderData: keepPreviousData,
     gcTime: 10_000,
   });
-
-/** A delivery's lines. What is here already is brought up to date by what changed since, however many lines there are. */
-export const pairingQuery = (id: number) =>
-  queryOptions({
-    queryKey: ['pairing', id],
-    queryFn: async ({ client: queries }): Promise<Pairing> => {
-      const had = queries.getQueryData<Pairing>(['pairing', id]);
-      const got = await data(
-        client.GET('/api/deliveries/{id}/pairing', { params: { path: { id }, query: { since: had?.version } } }),
-      );
-      const { delivery, lines, changes, whys, ...rest } = got;
-      if (delivery)
-        return {
-          ...rest,
-          delivery,
-          lines: lines.map((l) => Object.assign(l, { why: whys[l.w], doubt: whys[(l.d ?? 0) - 1] })),
-        };
-      if (!had) throw new Error('The server left out the lines.');
-      return merged(had, { ...rest, changes, whys });
-    },
-    enabled: id > 0,
-    gcTime: 10_000,
-    structuralSharing: false,
-  });
-
-type Update = Omit<Schemas['PairingBody'], 'delivery' | 'lines'>;
-
-function merged(had: Pairing, got: Update): Pairing {
-  const changed = new Map(got.changes.map((c) => [c.id, c]));
-  const owners = new Map(had.owners.map((o) => [o.id, o]));
-  for (const o of got.owners) owners.set(o.id, o);
-  return {
-    ...got,
-    delivery: had.delivery,
-    unfit: had.unfit,
-    lines: changed.size
-      ? had.lines.map((l) => {
-          const c = changed.get(l.id);
-          return c ? withClaim(l, c, got.whys) : l;
-        })
-      : had.lines,
-    owners: got.owners.length ? [...owners.values()] : had.owners,
-  };
-}
-
-/** A line as it arrived, with what is said of it now. Written out, as spreading a hundred thousand takes long. */
-const withClaim = (l: Line, c: Update['changes'][number], whys: string[]): Line => ({
-  id: l.id,
-  path: l.path,
-  bytes: l.bytes,
-  problem: l.problem,
-  message: l.message,
-  seen: l.seen,
-  sha: l.sha,
-  format: l.format,
-  width: l.width,
-  height: l.height,
-  w: c.w,
-  why: whys[c.w],
-  doubt: whys[(c.d ?? 0) - 1],
-  grade: c.grade,
-  owner: c.owner,
-  place: c.place,
-  also: c.also,
-  number: c.number,
-  key: c.key,
-  fit: c.fit,
-  spans: c.spans,
-  keySpan: c.keySpan,
-  keyText: c.keyText,
-  candidates: c.candidates,
-  person: c.person,
-  aside: c.aside,
-  rank: c.rank,
-  colour: c.colour,
-  alike: c.alike,
-});
 
 export const byOwnerQuery = (id: number, rule: Rule, version: string) =>
   queryOptions({
