@@ -362,12 +362,30 @@ func (c *client) finished(id int64) (r run) {
 	return r
 }
 
+// plan sends a products table and waits for its plan.
+func (c *client) plan(table string) int64 {
+	c.t.Helper()
+	var sent id
+	var made struct {
+		State string
+		Plan  int64
+		Notes []message.Message
+	}
+	c.do("POST", "/api/catalogue/imports?name=products.csv", table, &sent)
+	await(c.t, 5*time.Minute, "the table's plan", func() bool {
+		c.do("GET", fmt.Sprintf("/api/catalogue/imports/%d", sent.ID), nil, &made)
+		if made.State == "failed" {
+			c.t.Fatalf("reading the table failed: %s", message.Texts(made.Notes))
+		}
+		return made.State == "done"
+	})
+	return made.Plan
+}
+
 // load brings a products table into the catalogue.
 func (c *client) load(table string) run {
 	c.t.Helper()
-	var plan id
-	c.do("POST", "/api/catalogue/imports?name=products.csv", table, &plan)
-	return c.apply(plan.ID)
+	return c.apply(c.plan(table))
 }
 
 // browser opens headless Chromium at 1280×800.

@@ -32,7 +32,7 @@ func TestStop(t *testing.T) {
 	for i := range 40_000 {
 		fmt.Fprintf(&table, "K-%05d,Kite %d\n", i, i)
 	}
-	p.me.do("POST", "/api/catalogue/imports", table.String(), &plan)
+	plan.ID = p.me.plan(table.String())
 	p.me.do("POST", "/api/deliveries", map[string]string{"title": "being sent"}, &open)
 	address := p.me.announce(open.ID, "b.zip", len(archive))
 

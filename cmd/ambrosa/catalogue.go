@@ -80,7 +80,7 @@ func load(ctx context.Context, s *program.Program, as, name, text string, dry bo
 		fmt.Printf("%d changes would be made, %d rows left out.\n", len(changes), core.LeftOut(problems))
 		return complain(name, problems)
 	}
-	plan, err := catalogue.PlanImport(ctx, s.Store, s.Ledger, name, text, person.ID)
+	plan, err := s.Importer.PlanImport(ctx, name, text, person.ID)
 	if errors.Is(err, ledger.ErrNothingToDo) {
 		fmt.Println("Everything already stands as in the table.")
 		return nil

@@ -29,7 +29,7 @@ func TestReadAndPlan(t *testing.T) {
 		t.Fatal(err)
 	}
 	next := int64(100)
-	changes, more := Plan(nil, rows, func() int64 { next++; return next })
+	changes, more := Plan(nil, rows, 0, func() int64 { next++; return next })
 	var made []string
 	for _, c := range changes {
 		made = append(made, fmt.Sprintf("%s %s %s in %d of %d %v", c.After.Kind, c.After.SKU, c.After.Title, c.After.Category, c.After.Parent, c.After.Options))
@@ -61,11 +61,11 @@ func TestReadAndPlan(t *testing.T) {
 		o.ID = c.ID
 		standing = append(standing, o)
 	}
-	if again, _ := Plan(standing, rows, func() int64 { t.Error("an owner is made twice"); return 0 }); len(again) != 0 {
+	if again, _ := Plan(standing, rows, 0, func() int64 { t.Error("an owner is made twice"); return 0 }); len(again) != 0 {
 		t.Errorf("the same table again changes %d", len(again))
 	}
 	other, _, _ := Read("sku,title,category\nK4,Kite IV,Kites\n")
-	if again, _ := Plan(standing, other, nil); len(again) != 1 || again[0].Before.Title != "Kite; four" || again[0].After.Title != "Kite IV" {
+	if again, _ := Plan(standing, other, 0, nil); len(again) != 1 || again[0].Before.Title != "Kite; four" || again[0].After.Title != "Kite IV" {
 		t.Errorf("another title changes %+v", again)
 	}
 }
@@ -86,7 +86,7 @@ func bring(t *testing.T, standing []Owner, table string) (map[string]Owner, map[
 		t.Fatal(err)
 	}
 	next := int64(1000 * (1 + len(standing)))
-	changes, more := Plan(standing, rows, func() int64 { next++; return next })
+	changes, more := Plan(standing, rows, 0, func() int64 { next++; return next })
 	stands := map[int64]Owner{}
 	for _, o := range standing {
 		stands[o.ID] = o
@@ -242,7 +242,7 @@ func FuzzRead(f *testing.F) {
 			}
 		}
 		next := int64(0)
-		changes, more := Plan(nil, rows, func() int64 { next++; return next })
+		changes, more := Plan(nil, rows, 0, func() int64 { next++; return next })
 		there := map[int64]bool{0: true}
 		for _, c := range changes {
 			if !there[c.After.Parent] || !there[c.After.Category] || there[c.ID] {

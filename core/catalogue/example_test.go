@@ -25,7 +25,7 @@ func ExamplePlan() {
 	next := int64(0)
 	standing := []catalogue.Owner{{ID: 5, Kind: catalogue.Product, SKU: "PK-100", Title: "Parka"}}
 	rows, _, _ := catalogue.Read("sku,title\nPK-100,Parka long\nTR-7,Trousers\n")
-	changes, _ := catalogue.Plan(standing, rows, func() int64 { next++; return next + 100 })
+	changes, _ := catalogue.Plan(standing, rows, 0, func() int64 { next++; return next + 100 })
 	for _, c := range changes {
 		was := "new"
 		if c.Before != nil {

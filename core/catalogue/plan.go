@@ -8,13 +8,28 @@ import (
 	"ambrosa/core/message"
 )
 
+// Touched is what of the catalogue rows can touch: the identities of the SKUs that they name, and their barcodes as 14 digits.
+func Touched(rows []Row) (identities, barcodes []string) {
+	for _, r := range rows {
+		identities = append(identities, Identity(r.SKU))
+		if r.Product != "" {
+			identities = append(identities, Identity(r.Product))
+		}
+		if digits, err := gtin.Parse(r.Barcode); err == nil {
+			barcodes = append(barcodes, digits)
+		}
+	}
+	return identities, barcodes
+}
+
 // Plan gives the edits that bring the rows into the catalogue: categories first, then products, then
-// variants, so that what a row stands on is there before it. Owners of the catalogue that the table doesn't
+// variants, so that what a row stands on is there before it. standing holds at least all categories, what the rows touch, and
+// the products of those variants; last is the highest ordinal of all. Owners of the catalogue that the table doesn't
 // name stay as they are. allocate gives a new owner's ID. Rows that can't be are problems. Cost: linear in
-// owners and rows.
-func Plan(standing []Owner, rows []Row, allocate func() int64) ([]Edit, []Problem) {
+// standing and rows.
+func Plan(standing []Owner, rows []Row, last int, allocate func() int64) ([]Edit, []Problem) {
 	p := planner{bySKU: map[string]Owner{}, byPlace: map[place]Owner{}, byBarcode: map[string]Owner{}, rows: map[string]*planned{},
-		wanted: map[string]*planned{}, variants: map[string][]*planned{}, allocate: allocate}
+		wanted: map[string]*planned{}, variants: map[string][]*planned{}, allocate: allocate, ordinal: last}
 	p.index(standing)
 	all := make([]planned, len(rows))
 	for i, row := range rows {

@@ -88,27 +88,9 @@ const (
 // beside a problem for each bad line; an error means that nothing could be read. A row is held in memory, so memory grows
 // with rows.
 func Read(text string) ([]Row, []Problem, error) {
-	text = strings.TrimPrefix(text, "\ufeff")
-	if strings.TrimSpace(text) == "" {
-		return nil, nil, ErrNoTable
-	}
-	if strings.ContainsRune(text, 0) || !utf8.ValidString(text) {
-		return nil, nil, ErrNotText
-	}
-	records := newRecords(text)
-	header, _, err := records.next()
+	records, columns, err := begin(text)
 	if err != nil {
-		return nil, nil, fmt.Errorf("%w (%v)", ErrNoTable, err)
-	}
-	if len(header) > MaxColumns {
-		return nil, nil, fmt.Errorf("%w; this one has %d", ErrColumns, len(header))
-	}
-	columns := make([]string, len(header))
-	for i, h := range header {
-		columns[i] = strings.ToLower(strings.TrimSpace(cleanText(h)))
-	}
-	if !slices.Contains(columns, "sku") {
-		return nil, nil, ErrNoSKU
+		return nil, nil, err
 	}
 	var rows []Row
 	var problems []Problem
@@ -147,6 +129,43 @@ func Read(text string) ([]Row, []Problem, error) {
 		rows = append(rows, *row)
 	}
 	return rows, problems, nil
+}
+
+// Check looks at a table's beginning and returns the error with which Read would end. A character that is cut off at the end is
+// no fault.
+func Check(beginning string) error {
+	for i := 0; i < utf8.UTFMax-1 && !utf8.ValidString(beginning) && beginning != ""; i++ {
+		beginning = beginning[:len(beginning)-1]
+	}
+	_, _, err := begin(beginning)
+	return err
+}
+
+// begin reads a table's header and gives the records behind it.
+func begin(text string) (*records, []string, error) {
+	text = strings.TrimPrefix(text, "\ufeff")
+	if strings.TrimSpace(text) == "" {
+		return nil, nil, ErrNoTable
+	}
+	if strings.ContainsRune(text, 0) || !utf8.ValidString(text) {
+		return nil, nil, ErrNotText
+	}
+	records := newRecords(text)
+	header, _, err := records.next()
+	if err != nil {
+		return nil, nil, fmt.Errorf("%w (%v)", ErrNoTable, err)
+	}
+	if len(header) > MaxColumns {
+		return nil, nil, fmt.Errorf("%w; this one has %d", ErrColumns, len(header))
+	}
+	columns := make([]string, len(header))
+	for i, h := range header {
+		columns[i] = strings.ToLower(strings.TrimSpace(cleanText(h)))
+	}
+	if !slices.Contains(columns, "sku") {
+		return nil, nil, ErrNoSKU
+	}
+	return records, columns, nil
 }
 
 func read(columns, record []string, line int) (*Row, *Problem) {

@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"math"
 	"net/http"
-	"time"
 
 	core "ambrosa/core/catalogue"
 	"ambrosa/internal/catalogue"
@@ -140,60 +139,61 @@ func (s *Server) catalogueRoutes(api huma.API) {
 		}
 		return answer(all), problem(err)
 	})
-	import_ := operation(people.Editor, http.MethodPost, "/api/catalogue/imports", "plan-import", "Make the plan of a products table (CSV); nothing is changed by it")
-	import_.MaxBodyBytes, import_.BodyReadTimeout = bodyTable, 5*time.Minute
-	huma.Register(api, import_, func(ctx context.Context, in *struct {
-		Name    string `query:"name" maxLength:"200" doc:"The file's name."`
-		RawBody []byte `contentType:"text/csv"`
-	}) (*body[idBody], error) {
-		id, err := catalogue.PlanImport(ctx, s.Ledger.Store, s.Ledger, in.Name, string(in.RawBody), person(ctx).ID)
-		return answer(idBody{id}), problem(err)
-	})
 }
 
 // products gives a page of products. Its place is the last one's ordinal and number.
-func (s *Server) products(ctx context.Context, in *productsQuery) (productsBody, error) {
-	page := productsBody{Products: []productBody{}}
-	p := query.ProductsParams{Most: in.Most, Without: in.Without, AfterOrdinal: math.MinInt32, Categories: []int64{}}
-	if in.After != "" {
-		if _, err := fmt.Sscanf(in.After, "%d.%d", &p.AfterOrdinal, &p.AfterID); err != nil {
-			return page, huma.Error422UnprocessableEntity("after is no place in the catalogue")
-		}
-	}
-	var err error
+func (s *Server) products(ctx context.Context, in *productsQuery) (page productsBody, err error) {
+	page.Products = []productBody{}
+	show := query.ProductsParams{Without: in.Without, Categories: []int64{}}
 	if in.In > 0 {
-		if p.Categories, err = s.Store.CategoriesBelow(ctx, in.In); err != nil {
+		if show.Categories, err = s.Store.CategoriesBelow(ctx, in.In); err != nil {
 			return page, err
 		}
-		if len(p.Categories) == 0 {
+		if len(show.Categories) == 0 {
 			return page, pgx.ErrNoRows
 		}
 	}
+	if show.Ids, err = s.pageOf(ctx, in, show.Categories); err != nil {
+		return page, err
+	}
+	rows, err := s.Store.Products(ctx, show)
+	for _, r := range rows {
+		page.Products = append(page.Products, productBody{ID: r.ID, SKU: r.Sku, Title: r.Title, Category: orZero(r.Category), Variants: r.Variants,
+			Pictures: r.Pictures, VariantPictures: r.VariantPictures, Picture: r.Picture})
+	}
+	if last := len(rows) - 1; in.Q == "" && len(show.Ids) == int(in.Most) && last >= 0 {
+		page.Next = fmt.Sprintf("%d.%d", rows[last].Ordinal, rows[last].ID)
+	}
+	return page, err
+}
+
+// pageOf gives the numbers of the products of a page, each kind of page by its own index.
+func (s *Server) pageOf(ctx context.Context, in *productsQuery, categories []int64) ([]int64, error) {
 	if in.Q != "" {
 		found, err := catalogue.Search(ctx, s.Store, in.Q, productsFound)
 		if err != nil {
-			return page, err
+			return nil, err
 		}
 		ids := make([]int64, len(found))
 		for i, f := range found {
 			ids[i] = f.ID
 		}
-		if p.Ids, err = s.Store.ProductsOf(ctx, ids); err != nil {
-			return page, err
+		return s.Store.ProductsOf(ctx, ids)
+	}
+	after := query.ProductPageParams{AfterOrdinal: math.MinInt32, Most: in.Most}
+	if in.After != "" {
+		if _, err := fmt.Sscanf(in.After, "%d.%d", &after.AfterOrdinal, &after.AfterID); err != nil {
+			return nil, huma.Error422UnprocessableEntity("after is no place in the catalogue")
 		}
-		if p.Ids == nil {
-			p.Ids = []int64{}
-		}
 	}
-	rows, err := s.Store.Products(ctx, p)
-	for _, r := range rows {
-		page.Products = append(page.Products, productBody{ID: r.ID, SKU: r.Sku, Title: r.Title, Category: orZero(r.Category), Variants: r.Variants,
-			Pictures: r.Pictures, VariantPictures: r.VariantPictures, Picture: r.Picture})
+	switch {
+	case len(categories) > 0:
+		return s.Store.ProductPageIn(ctx, query.ProductPageInParams{Categories: categories, Without: in.Without, AfterOrdinal: after.AfterOrdinal,
+			AfterID: after.AfterID, Most: after.Most})
+	case in.Without:
+		return s.Store.ProductPageWithout(ctx, query.ProductPageWithoutParams(after))
 	}
-	if last := len(rows) - 1; len(rows) == int(in.Most) {
-		page.Next = fmt.Sprintf("%d.%d", rows[last].Ordinal, rows[last].ID)
-	}
-	return page, err
+	return s.Store.ProductPage(ctx, after)
 }
 
 // productsFound is how many owners a search within the catalogue's board looks at.

@@ -14,7 +14,7 @@ import (
 
 type jobBody struct {
 	ID      int64           `json:"id"`
-	Kind    string          `json:"kind" enum:"run,take_in" doc:"What it does: apply a plan, take a delivery in."`
+	Kind    string          `json:"kind" enum:"run,take_in,import" doc:"What it does: apply a plan, take a delivery in, read a table."`
 	Subject int64           `json:"subject" doc:"The run or delivery it works on."`
 	Title   string          `json:"title"`
 	State   string          `json:"state" enum:"waiting,working,stopping,stopped,failed"`

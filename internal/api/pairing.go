@@ -141,7 +141,7 @@ func (s *Server) pairingRoutes(api huma.API) {
 		ByID
 		Since string `query:"since" maxLength:"100" doc:"A version; only the lines that changed since are given, where that is known."`
 		From  int    `query:"from" minimum:"0" doc:"Give the lines from this one on, counted from 0; where the piece before says that the next begins."`
-		Most  int    `query:"most" minimum:"1" maximum:"300" default:"300"`
+		Most  int    `query:"most" minimum:"1" maximum:"300" default:"250"`
 	}) (*body[pairingBody], error) {
 		news, err := s.Pairer.Since(ctx, in.ID, in.Since, in.From, in.Most)
 		if err != nil {

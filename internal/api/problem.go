@@ -5,6 +5,7 @@ import (
 	"net/http"
 
 	"ambrosa/core/catalogue"
+	shelf "ambrosa/internal/catalogue"
 	"ambrosa/internal/gather"
 	"ambrosa/internal/ledger"
 	"ambrosa/internal/pair"
@@ -27,7 +28,7 @@ var statuses = []struct {
 	{gather.ErrNotOpen, 409}, {gather.ErrMissing, 409}, {gather.ErrNothing, 409}, {gather.ErrState, 409}, {gather.ErrKept, 409}, {gather.ErrNoRoom, 507},
 	{pair.ErrForeign, 409}, {pair.ErrRule, 422}, {pair.ErrNoPicture, 422}, {pair.ErrDoubled, 422}, {pair.ErrRank, 422}, {pair.ErrNotReady, 409},
 	{ledger.ErrNothingToDo, 409}, {ledger.ErrApplied, 409}, {ledger.ErrState, 409}, {ledger.ErrUndone, 409},
-	{catalogue.ErrNoTable, 422}, {catalogue.ErrNoSKU, 422}, {catalogue.ErrNotText, 422}, {catalogue.ErrColumns, 422},
+	{catalogue.ErrNoTable, 422}, {catalogue.ErrNoSKU, 422}, {catalogue.ErrNotText, 422}, {catalogue.ErrColumns, 422}, {shelf.ErrLarge, 413},
 }
 
 // retryAfter says in seconds when an error may have passed.

@@ -81,6 +81,9 @@ func told(c *fiber.Ctx, err error) (status int, detail string) {
 	if f := (*fiber.Error)(nil); errors.As(err, &f) {
 		return f.Code, f.Message
 	}
+	if h := huma.StatusError(nil); errors.As(err, &h) && h.GetStatus() < http.StatusInternalServerError {
+		return h.GetStatus(), h.Error()
+	}
 	if store.TookTooLong(err) && c.UserContext().Err() == nil {
 		c.Set(fiber.HeaderRetryAfter, "5")
 		return fiber.StatusServiceUnavailable, "This took too long and was ended. Try again in a moment, or ask for less."

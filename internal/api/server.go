@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"ambrosa/internal/assets"
+	"ambrosa/internal/catalogue"
 	"ambrosa/internal/gather"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/ledger"
@@ -36,6 +37,7 @@ type Server struct {
 	Register *people.Register
 	Gatherer *gather.Gatherer
 	Pairer   *pair.Pairer
+	Importer *catalogue.Importer
 	Ledger   *ledger.Ledger
 	Jobs     *jobs.Jobs
 	Web      fs.FS
@@ -113,6 +115,7 @@ func (s *Server) plainRoutes(app *fiber.App, api huma.API) {
 	s.plain(app, api, operation(people.Viewer, http.MethodGet, "/api/events", "listen", "What changed, as server-sent events"), s.events)
 	s.plain(app, api, operation(people.Viewer, http.MethodGet, "/api/assets/{sha}/{size}", "get-picture", "A picture's bytes: a derivative by its size in pixels, or original"), s.picture)
 	s.uploads(app, api)
+	s.imports(app, api)
 }
 
 func (s *Server) register(api huma.API) {
@@ -122,6 +125,7 @@ func (s *Server) register(api huma.API) {
 	s.pairingRoutes(api)
 	s.planRoutes(api)
 	s.runRoutes(api)
+	s.importRoutes(api)
 	s.catalogueRoutes(api)
 }
 

@@ -8,55 +8,75 @@ import (
 	"fmt"
 
 	core "ambrosa/core/catalogue"
+	"ambrosa/core/change"
 	"ambrosa/internal/ledger"
 	"ambrosa/internal/store"
 	"ambrosa/internal/store/query"
 )
 
 // Look reads a products table and says what bringing it in would change, and which rows can't be. Nothing is kept. New
-// owners are numbered from -1 down. Errors: those of core.Read.
+// owners are numbered from -1 down. Cost: by the table, not the catalogue. Errors: those of core/catalogue's Read.
 func Look(ctx context.Context, s *store.Store, text string) ([]core.Edit, []core.Problem, error) {
 	rows, problems, err := core.Read(text)
 	if err != nil {
 		return nil, nil, err
 	}
-	standing, err := s.AllOwners(ctx)
+	standing, last, err := touched(ctx, s, rows)
 	if err != nil {
 		return nil, nil, err
 	}
-	owners := make([]core.Owner, len(standing))
-	for i, o := range standing {
-		if owners[i], err = store.CatalogueOwner(o); err != nil {
-			return nil, nil, err
+	next := int64(0)
+	edits, more := core.Plan(standing, rows, last, func() int64 { next--; return next })
+	return edits, append(problems, more...), nil
+}
+
+// touched reads what of the catalogue rows can touch, and its highest ordinal.
+func touched(ctx context.Context, s *store.Store, rows []core.Row) (standing []core.Owner, last int, err error) {
+	identities, barcodes := core.Touched(rows)
+	found, err := s.OwnersTouched(ctx, query.OwnersTouchedParams{Identities: identities, Barcodes: barcodes})
+	if err != nil {
+		return nil, 0, err
+	}
+	categories, err := s.AllCategories(ctx)
+	if err != nil {
+		return nil, 0, err
+	}
+	found = append(found, categories...)
+	standing = make([]core.Owner, len(found))
+	for i, o := range found {
+		if standing[i], err = store.CatalogueOwner(o); err != nil {
+			return nil, 0, err
 		}
 	}
-	next := int64(0)
-	changes, more := core.Plan(owners, rows, func() int64 { next--; return next })
-	return changes, append(problems, more...), nil
+	ordinal, err := s.LastOrdinal(ctx)
+	return standing, int(ordinal), err
 }
 
 // PlanImport reads a products table and keeps the plan of bringing it in; it gives the plan's number. Rows
-// that can't be are the plan's problems. Errors: those of core.Read, and ledger.ErrNothingToDo.
-func PlanImport(ctx context.Context, s *store.Store, l *ledger.Ledger, name, text string, person int64) (int64, error) {
-	edits, problems, err := Look(ctx, s, text)
+// that can't be are the plan's problems. Errors: those of core/catalogue's Read, and ledger.ErrNothingToDo.
+func (im *Importer) PlanImport(ctx context.Context, name, text string, person int64) (int64, error) {
+	draft, changes, err := im.draft(ctx, name, text, person)
 	if err != nil {
 		return 0, err
 	}
-	if err := number(ctx, s, edits); err != nil {
-		return 0, err
-	}
-	if name == "" {
-		name = "Products table"
-	}
-	changes, err := core.Changes(edits)
-	if err != nil {
-		return 0, err
-	}
+	return im.Ledger.Keep(ctx, draft, changes)
+}
+
+// draft makes the plan of a table, and numbers what is new.
+func (im *Importer) draft(ctx context.Context, name, text string, person int64) (ledger.Draft, []change.Change, error) {
 	draft := ledger.Draft{Kind: "catalogue", Title: name, Person: person, Source: map[string]string{"table": name}}
+	edits, problems, err := Look(ctx, im.Store, text)
+	if err != nil {
+		return draft, nil, err
+	}
+	if err := number(ctx, im.Store, edits); err != nil {
+		return draft, nil, err
+	}
 	if len(problems) > 0 {
 		draft.Problems = problems
 	}
-	return l.Keep(ctx, draft, changes)
+	changes, err := core.Changes(edits)
+	return draft, changes, err
 }
 
 // number gives what is new its numbers for good: categories the one of their place, so that two imports planned side by

@@ -8,7 +8,6 @@ import (
 	"time"
 
 	"ambrosa/core/placement"
-	"ambrosa/internal/catalogue"
 	"ambrosa/internal/people"
 	"ambrosa/internal/program"
 	"ambrosa/internal/store/query"
@@ -57,7 +56,7 @@ func Fill(ctx context.Context, s *program.Program) error {
 		return err
 	}
 	if counts.Products == 0 {
-		plan, err := catalogue.PlanImport(ctx, s.Store, s.Ledger, "pellmoor-products.csv", Table(), mo.ID)
+		plan, err := s.Importer.PlanImport(ctx, "pellmoor-products.csv", Table(), mo.ID)
 		if err != nil {
 			return err
 		}

@@ -430,7 +430,7 @@ func TestOwners(t *testing.T) {
 			standing = append(standing, c)
 		}
 		next := int64(len(standing) + 10)
-		changes, problems := catalogue.Plan(standing, rows, func() int64 { next++; return next })
+		changes, problems := catalogue.Plan(standing, rows, 0, func() int64 { next++; return next })
 		if len(problems) > 0 {
 			t.Fatal(problems)
 		}

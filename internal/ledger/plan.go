@@ -44,6 +44,15 @@ type Hold struct {
 
 // Keep keeps a plan and gives its number. Its lines are numbered as they come; a thing of a subject may stand in it once.
 func (l *Ledger) Keep(ctx context.Context, d Draft, changes []change.Change) (id int64, err error) {
+	err = l.Store.Tx(ctx, func(q *query.Queries, _ pgx.Tx) error {
+		id, err = l.KeepIn(ctx, q, d, changes)
+		return err
+	})
+	return id, err
+}
+
+// KeepIn is Keep within a transaction.
+func (l *Ledger) KeepIn(ctx context.Context, q *query.Queries, d Draft, changes []change.Change) (id int64, err error) {
 	if len(changes) == 0 && d.Problems == nil {
 		return 0, ErrNothingToDo
 	}
@@ -73,25 +82,22 @@ func (l *Ledger) Keep(ctx context.Context, d Draft, changes []change.Change) (id
 	if plan.Problems, err = json.Marshal(d.Problems); err != nil {
 		return 0, err
 	}
-	err = l.Store.Tx(ctx, func(q *query.Queries, _ pgx.Tx) error {
-		if id, err = q.AddPlan(ctx, plan); err != nil {
-			return err
-		}
-		for i := range rows {
-			rows[i].PlanID = id
-		}
-		for i := range refs {
-			refs[i].PlanID = id
-		}
-		if _, err = q.AddPlanChanges(ctx, rows); err != nil {
-			return err
-		}
-		if _, err = q.AddLedgerRefs(ctx, refs); err != nil {
-			return err
-		}
-		return hold(ctx, q, id, d.Held)
-	})
-	return id, err
+	if id, err = q.AddPlan(ctx, plan); err != nil {
+		return 0, err
+	}
+	for i := range rows {
+		rows[i].PlanID = id
+	}
+	for i := range refs {
+		refs[i].PlanID = id
+	}
+	if _, err = q.AddPlanChanges(ctx, rows); err != nil {
+		return 0, err
+	}
+	if _, err = q.AddLedgerRefs(ctx, refs); err != nil {
+		return 0, err
+	}
+	return id, hold(ctx, q, id, d.Held)
 }
 
 // object is a value as JSON, {} for nil.

@@ -55,6 +55,7 @@ type Program struct {
 	Jobs     *jobs.Jobs
 	Ledger   *ledger.Ledger
 	Pairer   *pair.Pairer
+	Importer *catalogue.Importer
 	settings Settings
 	cluster  *cluster.Cluster
 	end      context.CancelFunc
@@ -109,6 +110,8 @@ func (s *Program) open(ctx context.Context) (err error) {
 	s.Gatherer.Register()
 	s.Ledger = ledger.New(s.Store, s.Jobs, owner.Subject{}, pictures.Subject{})
 	s.Jobs.Register(jobs.Kind{Name: "clear_people", Every: 24 * time.Hour, Work: func(ctx context.Context, _ int64) error { return s.Register.Clear(ctx) }})
+	s.Importer = &catalogue.Importer{Store: s.Store, Ledger: s.Ledger, Jobs: s.Jobs, Folder: uploads}
+	s.Importer.Register()
 	s.Pairer = &pair.Pairer{Store: s.Store, Ledger: s.Ledger, Snapshots: &catalogue.Snapshots{Store: s.Store}}
 	return nil
 }
@@ -126,7 +129,7 @@ func (s *Program) Serve(ctx context.Context, listener net.Listener) error {
 	defer end()
 	work, stop := context.WithCancel(ctx)
 	defer stop()
-	server := api.Server{Base: requests, Stopping: work.Done(), Store: s.requests, Vault: s.Vault, Register: s.Register, Gatherer: s.Gatherer, Pairer: s.Pairer, Ledger: s.Ledger, Jobs: s.Jobs,
+	server := api.Server{Base: requests, Stopping: work.Done(), Store: s.requests, Vault: s.Vault, Register: s.Register, Gatherer: s.Gatherer, Pairer: s.Pairer, Importer: s.Importer, Ledger: s.Ledger, Jobs: s.Jobs,
 		Web: s.settings.Web, Secure: s.settings.Secure, Proxies: s.settings.Proxies}
 	app, err := server.App()
 	if err != nil {

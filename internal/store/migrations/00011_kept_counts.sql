@@ -3,11 +3,12 @@
 -- database counts, in the transaction that writes; nobody else writes here.
 CREATE TABLE product_count (
     product_id       bigint PRIMARY KEY,
+    ordinal          int NOT NULL,
     variants         int NOT NULL DEFAULT 0,
     pictures         int NOT NULL DEFAULT 0,
     variant_pictures int NOT NULL DEFAULT 0
 );
-CREATE INDEX product_without ON product_count (product_id) WHERE pictures + variant_pictures = 0;
+CREATE INDEX product_without ON product_count (ordinal, product_id) WHERE pictures + variant_pictures = 0;
 
 -- And of the catalogue as a whole; of each category, how many products stand in it.
 CREATE TABLE catalogue_count (products bigint NOT NULL, variants bigint NOT NULL, categories bigint NOT NULL, without bigint NOT NULL);
@@ -17,7 +18,7 @@ CREATE TABLE category_count (category_id bigint PRIMARY KEY, products int NOT NU
 CREATE FUNCTION count_owners() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
     IF TG_OP <> 'DELETE' THEN
-        INSERT INTO product_count (product_id) SELECT id FROM came WHERE kind = 'product' ORDER BY id ON CONFLICT DO NOTHING;
+        INSERT INTO product_count (product_id, ordinal) SELECT id, ordinal FROM came WHERE kind = 'product' ORDER BY id ON CONFLICT DO NOTHING;
         UPDATE product_count c SET variants = c.variants + n.variants
         FROM (SELECT parent, count(*)::int AS variants FROM came WHERE kind = 'variant' GROUP BY parent) n WHERE c.product_id = n.parent;
         INSERT INTO category_count AS c (category_id, products)
@@ -39,6 +40,7 @@ BEGIN
         UPDATE catalogue_count c SET variants = c.variants + n.variants, categories = c.categories + n.categories
         FROM (SELECT count(*) FILTER (WHERE kind = 'variant') AS variants, count(*) FILTER (WHERE kind = 'category') AS categories FROM came) n;
     ELSE
+        UPDATE product_count c SET ordinal = n.ordinal FROM went o JOIN came n ON n.id = o.id WHERE c.product_id = n.id AND o.ordinal <> n.ordinal;
         -- A variant that goes to another product takes its pictures with it.
         UPDATE product_count c SET variant_pictures = (SELECT count(*) FROM owner v JOIN placement p ON p.owner_id = v.id WHERE v.parent = c.product_id)
         WHERE c.product_id IN (SELECT unnest(ARRAY[o.parent, n.parent]) FROM went o JOIN came n ON n.id = o.id WHERE o.parent IS DISTINCT FROM n.parent AND n.kind = 'variant');
@@ -86,7 +88,7 @@ INSERT INTO catalogue_count SELECT 0, count(*) FILTER (WHERE kind = 'variant'), 
 CREATE TRIGGER products_came AFTER INSERT ON product_count REFERENCING NEW TABLE AS came FOR EACH STATEMENT EXECUTE FUNCTION count_products();
 CREATE TRIGGER products_went AFTER DELETE ON product_count REFERENCING OLD TABLE AS went FOR EACH STATEMENT EXECUTE FUNCTION count_products();
 CREATE TRIGGER products_changed AFTER UPDATE ON product_count REFERENCING OLD TABLE AS went NEW TABLE AS came FOR EACH STATEMENT EXECUTE FUNCTION count_products();
-INSERT INTO product_count SELECT o.id, coalesce(v.variants, 0), coalesce(p.pictures, 0), coalesce(b.pictures, 0) FROM owner o
+INSERT INTO product_count SELECT o.id, o.ordinal, coalesce(v.variants, 0), coalesce(p.pictures, 0), coalesce(b.pictures, 0) FROM owner o
     LEFT JOIN (SELECT parent, count(*) AS variants FROM owner WHERE kind = 'variant' GROUP BY parent) v ON v.parent = o.id
     LEFT JOIN (SELECT owner_id, count(*) AS pictures FROM placement GROUP BY owner_id) p ON p.owner_id = o.id
     LEFT JOIN (SELECT x.parent, count(*) AS pictures FROM owner x JOIN placement y ON y.owner_id = x.id WHERE x.kind = 'variant' GROUP BY x.parent) b ON b.parent = o.id
@@ -102,6 +104,11 @@ CREATE TRIGGER placements_changed AFTER UPDATE ON placement REFERENCING OLD TABL
 -- A page of products in the order of the catalogue.
 DROP INDEX owner_ordinal;
 CREATE INDEX owner_ordinal ON owner (kind, ordinal, id);
+CREATE INDEX owner_in_category ON owner (category, ordinal, id);
+DROP INDEX owner_category;
+
+-- Who has a barcode, however it is written: in the one form in which they compare.
+CREATE INDEX owner_gtin ON owner (lpad(translate(barcode, E' -\u00a0', ''), 14, '0')) WHERE barcode <> '';
 
 CREATE INDEX upload_page ON upload (delivery_id, id);
 DROP INDEX upload_delivery;
@@ -145,7 +152,8 @@ DROP TRIGGER uploads_came ON upload;
 DROP TRIGGER uploads_went ON upload;
 DROP TRIGGER uploads_changed ON upload;
 DROP FUNCTION count_uploads;
-DROP INDEX owner_ordinal;
+CREATE INDEX owner_category ON owner (category);
+DROP INDEX owner_ordinal, owner_gtin, owner_in_category;
 CREATE INDEX owner_ordinal ON owner (kind, ordinal);
 DROP TRIGGER owners_came ON owner;
 DROP TRIGGER owners_went ON owner;

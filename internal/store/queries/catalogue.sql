@@ -9,23 +9,35 @@ WHERE id = $1 OR parent = $1 ORDER BY (id = $1) DESC, ordinal, id;
 -- name: ReserveOwnerIDs :many
 SELECT nextval('owner_id') FROM generate_series(1, sqlc.arg(count)::int);
 
+-- name: ProductPage :many
+-- The next products in the order of the catalogue.
+SELECT id FROM owner WHERE kind = 'product' AND (ordinal, id) > (sqlc.arg(after_ordinal)::int, sqlc.arg(after_id)::bigint)
+ORDER BY ordinal, id LIMIT sqlc.arg(most)::int;
+
+-- name: ProductPageWithout :many
+-- The same of those without a picture.
+SELECT product_id FROM product_count WHERE pictures + variant_pictures = 0 AND (ordinal, product_id) > (sqlc.arg(after_ordinal)::int, sqlc.arg(after_id)::bigint)
+ORDER BY ordinal, product_id LIMIT sqlc.arg(most)::int;
+
+-- name: ProductPageIn :many
+-- The same of those in some categories.
+SELECT o.id FROM owner o JOIN product_count c ON c.product_id = o.id
+WHERE o.category = ANY (sqlc.arg(categories)::bigint[]) AND o.kind = 'product' AND (o.ordinal, o.id) > (sqlc.arg(after_ordinal)::int, sqlc.arg(after_id)::bigint)
+    AND (NOT sqlc.arg(without)::boolean OR c.pictures + c.variant_pictures = 0)
+ORDER BY o.ordinal, o.id LIMIT sqlc.arg(most)::int;
+
 -- name: Products :many
--- A page of products in the order of the catalogue, behind one; of some categories, or all where none is named; or some by number.
-WITH page AS (
-    SELECT o.id, o.sku, o.title, o.category, o.ordinal, c.variants, c.pictures, c.variant_pictures
-    FROM owner o JOIN product_count c ON c.product_id = o.id
-    WHERE o.kind = 'product' AND (o.ordinal, o.id) > (sqlc.arg(after_ordinal)::int, sqlc.arg(after_id)::bigint)
-        AND (cardinality(sqlc.arg(categories)::bigint[]) = 0 OR o.category = ANY (sqlc.arg(categories)::bigint[]))
-        AND (sqlc.narg(ids)::bigint[] IS NULL OR o.id = ANY (sqlc.narg(ids)::bigint[]))
-        AND (NOT sqlc.arg(without)::boolean OR c.pictures + c.variant_pictures = 0)
-    ORDER BY o.ordinal, o.id LIMIT sqlc.arg(most)::int
-), shown AS (
+-- Products with what lists show of them, and the main image of each, or of its first variant that has one.
+WITH shown AS (
     SELECT DISTINCT ON (f.id) f.id, p.asset_id FROM (
-        SELECT page.id, page.id AS owner, 0 AS rank FROM page UNION ALL SELECT page.id, v.id, 1 + v.ordinal FROM page JOIN owner v ON v.parent = page.id
+        SELECT o.id, o.id AS owner, -1 AS rank FROM owner o WHERE o.id = ANY (sqlc.arg(ids)::bigint[])
+        UNION ALL SELECT v.parent, v.id, v.ordinal FROM owner v WHERE v.parent = ANY (sqlc.arg(ids)::bigint[])
     ) f JOIN placement p ON p.owner_id = f.owner AND p.position = 1 ORDER BY f.id, f.rank, f.owner
 )
-SELECT page.*, coalesce(encode(a.sha256, 'hex'), '')::text AS picture
-FROM page LEFT JOIN shown ON shown.id = page.id LEFT JOIN asset a ON a.id = shown.asset_id ORDER BY page.ordinal, page.id;
+SELECT o.id, o.sku, o.title, o.category, o.ordinal, c.variants, c.pictures, c.variant_pictures, coalesce(encode(a.sha256, 'hex'), '')::text AS picture
+FROM owner o JOIN product_count c ON c.product_id = o.id LEFT JOIN shown ON shown.id = o.id LEFT JOIN asset a ON a.id = shown.asset_id
+WHERE o.id = ANY (sqlc.arg(ids)::bigint[]) AND o.kind = 'product' AND (NOT sqlc.arg(without)::boolean OR c.pictures + c.variant_pictures = 0)
+    AND (cardinality(sqlc.arg(categories)::bigint[]) = 0 OR o.category = ANY (sqlc.arg(categories)::bigint[])) ORDER BY o.ordinal, o.id;
 
 -- name: Categories :many
 SELECT c.id, c.parent, c.title, coalesce(n.products, 0)::int AS products
@@ -40,6 +52,23 @@ WITH RECURSIVE below AS (
 -- name: ProductsOf :many
 -- The products of owners: of a variant the one that it belongs to, of a product itself.
 SELECT DISTINCT (CASE kind WHEN 'variant' THEN parent ELSE id END)::bigint AS id FROM owner WHERE id = ANY (sqlc.arg(ids)::bigint[]) AND kind <> 'category';
+
+-- name: OwnersTouched :many
+-- Who has SKUs, by the form in which they are the same; who has barcodes, as 14 digits; and the products of both.
+WITH named AS (
+    SELECT id, parent FROM owner WHERE identity = ANY (sqlc.arg(identities)::text[])
+    UNION ALL SELECT id, parent FROM owner WHERE barcode <> '' AND lpad(translate(barcode, E' -\u00a0', ''), 14, '0') = ANY (sqlc.arg(barcodes)::text[])
+), both_ids AS (SELECT named.id FROM named UNION SELECT named.parent FROM named)
+SELECT o.* FROM owner o JOIN both_ids ON both_ids.id = o.id WHERE o.kind <> 'category';
+
+-- name: AllCategories :many
+SELECT * FROM owner WHERE kind = 'category';
+
+-- name: LastOrdinal :one
+SELECT coalesce(max(last), 0)::int FROM (
+    (SELECT ordinal AS last FROM owner WHERE kind = 'product' ORDER BY ordinal DESC LIMIT 1)
+    UNION ALL (SELECT ordinal FROM owner WHERE kind = 'variant' ORDER BY ordinal DESC LIMIT 1)
+    UNION ALL (SELECT ordinal FROM owner WHERE kind = 'category' ORDER BY ordinal DESC LIMIT 1)) o;
 
 -- name: Placements :many
 SELECT p.owner_id, p.position, p.asset_id, coalesce(w.text, '')::text AS alt, encode(a.sha256, 'hex')::text AS sha, a.width, a.height, a.bytes, a.format
@@ -112,3 +141,12 @@ WHERE w.owner_id = t.owner AND w.asset_id = t.asset AND w.language = sqlc.arg(la
 
 -- name: AddWordings :copyfrom
 INSERT INTO wording (owner_id, asset_id, language, field, text, by_hand) VALUES ($1, $2, $3, $4, $5, $6);
+
+-- name: AddImport :one
+INSERT INTO import (name, created_by) VALUES ($1, $2) RETURNING id;
+
+-- name: ImportByID :one
+SELECT i.id, i.name, i.plan_id, i.created_by, j.state, j.notes FROM import i JOIN job j ON j.kind = 'import' AND j.subject = i.id WHERE i.id = $1;
+
+-- name: SetImportPlan :exec
+UPDATE import SET plan_id = $2 WHERE id = $1;

@@ -10,6 +10,22 @@ import (
 	"encoding/json"
 )
 
+const addImport = `-- name: AddImport :one
+INSERT INTO import (name, created_by) VALUES ($1, $2) RETURNING id
+`
+
+type AddImportParams struct {
+	Name      string
+	CreatedBy int64
+}
+
+func (q *Queries) AddImport(ctx context.Context, arg AddImportParams) (int64, error) {
+	row := q.db.QueryRow(ctx, addImport, arg.Name, arg.CreatedBy)
+	var id int64
+	err := row.Scan(&id)
+	return id, err
+}
+
 type AddWordingsParams struct {
 	OwnerID  int64
 	AssetID  int64
@@ -17,6 +33,44 @@ type AddWordingsParams struct {
 	Field    string
 	Text     string
 	ByHand   bool
+}
+
+const allCategories = `-- name: AllCategories :many
+SELECT id, kind, parent, category, sku, identity, barcode, title, options, ordinal, code, titles, attributes FROM owner WHERE kind = 'category'
+`
+
+func (q *Queries) AllCategories(ctx context.Context) ([]Owner, error) {
+	rows, err := q.db.Query(ctx, allCategories)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []Owner
+	for rows.Next() {
+		var i Owner
+		if err := rows.Scan(
+			&i.ID,
+			&i.Kind,
+			&i.Parent,
+			&i.Category,
+			&i.Sku,
+			&i.Identity,
+			&i.Barcode,
+			&i.Title,
+			&i.Options,
+			&i.Ordinal,
+			&i.Code,
+			&i.Titles,
+			&i.Attributes,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const allOwners = `-- name: AllOwners :many
@@ -312,6 +366,47 @@ func (q *Queries) ColouredPictures(ctx context.Context) ([]ColouredPicturesRow, 
 	return items, nil
 }
 
+const importByID = `-- name: ImportByID :one
+SELECT i.id, i.name, i.plan_id, i.created_by, j.state, j.notes FROM import i JOIN job j ON j.kind = 'import' AND j.subject = i.id WHERE i.id = $1
+`
+
+type ImportByIDRow struct {
+	ID        int64
+	Name      string
+	PlanID    *int64
+	CreatedBy int64
+	State     string
+	Notes     json.RawMessage
+}
+
+func (q *Queries) ImportByID(ctx context.Context, id int64) (ImportByIDRow, error) {
+	row := q.db.QueryRow(ctx, importByID, id)
+	var i ImportByIDRow
+	err := row.Scan(
+		&i.ID,
+		&i.Name,
+		&i.PlanID,
+		&i.CreatedBy,
+		&i.State,
+		&i.Notes,
+	)
+	return i, err
+}
+
+const lastOrdinal = `-- name: LastOrdinal :one
+SELECT coalesce(max(last), 0)::int FROM (
+    (SELECT ordinal AS last FROM owner WHERE kind = 'product' ORDER BY ordinal DESC LIMIT 1)
+    UNION ALL (SELECT ordinal FROM owner WHERE kind = 'variant' ORDER BY ordinal DESC LIMIT 1)
+    UNION ALL (SELECT ordinal FROM owner WHERE kind = 'category' ORDER BY ordinal DESC LIMIT 1)) o
+`
+
+func (q *Queries) LastOrdinal(ctx context.Context) (int32, error) {
+	row := q.db.QueryRow(ctx, lastOrdinal)
+	var column_1 int32
+	err := row.Scan(&column_1)
+	return column_1, err
+}
+
 const ownerLabels = `-- name: OwnerLabels :many
 SELECT o.id, o.kind, o.sku, o.barcode, o.title, o.options, coalesce(p.title, '')::text AS parent_title
 FROM owner o LEFT JOIN owner p ON p.id = o.parent AND o.kind = 'variant' WHERE o.id = ANY ($1::bigint[])
@@ -494,6 +589,54 @@ func (q *Queries) OwnersThere(ctx context.Context, ids []int64) ([]int64, error)
 	return items, nil
 }
 
+const ownersTouched = `-- name: OwnersTouched :many
+WITH named AS (
+    SELECT id, parent FROM owner WHERE identity = ANY ($1::text[])
+    UNION ALL SELECT id, parent FROM owner WHERE barcode <> '' AND lpad(translate(barcode, E' -\u00a0', ''), 14, '0') = ANY ($2::text[])
+), both_ids AS (SELECT named.id FROM named UNION SELECT named.parent FROM named)
+SELECT o.id, o.kind, o.parent, o.category, o.sku, o.identity, o.barcode, o.title, o.options, o.ordinal, o.code, o.titles, o.attributes FROM owner o JOIN both_ids ON both_ids.id = o.id WHERE o.kind <> 'category'
+`
+
+type OwnersTouchedParams struct {
+	Identities []string
+	Barcodes   []string
+}
+
+// Who has SKUs, by the form in which they are the same; who has barcodes, as 14 digits; and the products of both.
+func (q *Queries) OwnersTouched(ctx context.Context, arg OwnersTouchedParams) ([]Owner, error) {
+	rows, err := q.db.Query(ctx, ownersTouched, arg.Identities, arg.Barcodes)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []Owner
+	for rows.Next() {
+		var i Owner
+		if err := rows.Scan(
+			&i.ID,
+			&i.Kind,
+			&i.Parent,
+			&i.Category,
+			&i.Sku,
+			&i.Identity,
+			&i.Barcode,
+			&i.Title,
+			&i.Options,
+			&i.Ordinal,
+			&i.Code,
+			&i.Titles,
+			&i.Attributes,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const placedOn = `-- name: PlacedOn :many
 SELECT o.id, p.asset_id FROM owner o LEFT JOIN placement p ON p.owner_id = o.id WHERE o.id = ANY ($1::bigint[]) ORDER BY o.id, p.position
 `
@@ -608,31 +751,129 @@ func (q *Queries) Placements(ctx context.Context, arg PlacementsParams) ([]Place
 	return items, nil
 }
 
+const productPage = `-- name: ProductPage :many
+SELECT id FROM owner WHERE kind = 'product' AND (ordinal, id) > ($1::int, $2::bigint)
+ORDER BY ordinal, id LIMIT $3::int
+`
+
+type ProductPageParams struct {
+	AfterOrdinal int32
+	AfterID      int64
+	Most         int32
+}
+
+// The next products in the order of the catalogue.
+func (q *Queries) ProductPage(ctx context.Context, arg ProductPageParams) ([]int64, error) {
+	rows, err := q.db.Query(ctx, productPage, arg.AfterOrdinal, arg.AfterID, arg.Most)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []int64
+	for rows.Next() {
+		var id int64
+		if err := rows.Scan(&id); err != nil {
+			return nil, err
+		}
+		items = append(items, id)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const productPageIn = `-- name: ProductPageIn :many
+SELECT o.id FROM owner o JOIN product_count c ON c.product_id = o.id
+WHERE o.category = ANY ($1::bigint[]) AND o.kind = 'product' AND (o.ordinal, o.id) > ($2::int, $3::bigint)
+    AND (NOT $4::boolean OR c.pictures + c.variant_pictures = 0)
+ORDER BY o.ordinal, o.id LIMIT $5::int
+`
+
+type ProductPageInParams struct {
+	Categories   []int64
+	AfterOrdinal int32
+	AfterID      int64
+	Without      bool
+	Most         int32
+}
+
+// The same of those in some categories.
+func (q *Queries) ProductPageIn(ctx context.Context, arg ProductPageInParams) ([]int64, error) {
+	rows, err := q.db.Query(ctx, productPageIn,
+		arg.Categories,
+		arg.AfterOrdinal,
+		arg.AfterID,
+		arg.Without,
+		arg.Most,
+	)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []int64
+	for rows.Next() {
+		var id int64
+		if err := rows.Scan(&id); err != nil {
+			return nil, err
+		}
+		items = append(items, id)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const productPageWithout = `-- name: ProductPageWithout :many
+SELECT product_id FROM product_count WHERE pictures + variant_pictures = 0 AND (ordinal, product_id) > ($1::int, $2::bigint)
+ORDER BY ordinal, product_id LIMIT $3::int
+`
+
+type ProductPageWithoutParams struct {
+	AfterOrdinal int32
+	AfterID      int64
+	Most         int32
+}
+
+// The same of those without a picture.
+func (q *Queries) ProductPageWithout(ctx context.Context, arg ProductPageWithoutParams) ([]int64, error) {
+	rows, err := q.db.Query(ctx, productPageWithout, arg.AfterOrdinal, arg.AfterID, arg.Most)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []int64
+	for rows.Next() {
+		var product_id int64
+		if err := rows.Scan(&product_id); err != nil {
+			return nil, err
+		}
+		items = append(items, product_id)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const products = `-- name: Products :many
-WITH page AS (
-    SELECT o.id, o.sku, o.title, o.category, o.ordinal, c.variants, c.pictures, c.variant_pictures
-    FROM owner o JOIN product_count c ON c.product_id = o.id
-    WHERE o.kind = 'product' AND (o.ordinal, o.id) > ($1::int, $2::bigint)
-        AND (cardinality($3::bigint[]) = 0 OR o.category = ANY ($3::bigint[]))
-        AND ($4::bigint[] IS NULL OR o.id = ANY ($4::bigint[]))
-        AND (NOT $5::boolean OR c.pictures + c.variant_pictures = 0)
-    ORDER BY o.ordinal, o.id LIMIT $6::int
-), shown AS (
+WITH shown AS (
     SELECT DISTINCT ON (f.id) f.id, p.asset_id FROM (
-        SELECT page.id, page.id AS owner, 0 AS rank FROM page UNION ALL SELECT page.id, v.id, 1 + v.ordinal FROM page JOIN owner v ON v.parent = page.id
+        SELECT o.id, o.id AS owner, -1 AS rank FROM owner o WHERE o.id = ANY ($1::bigint[])
+        UNION ALL SELECT v.parent, v.id, v.ordinal FROM owner v WHERE v.parent = ANY ($1::bigint[])
     ) f JOIN placement p ON p.owner_id = f.owner AND p.position = 1 ORDER BY f.id, f.rank, f.owner
 )
-SELECT page.id, page.sku, page.title, page.category, page.ordinal, page.variants, page.pictures, page.variant_pictures, coalesce(encode(a.sha256, 'hex'), '')::text AS picture
-FROM page LEFT JOIN shown ON shown.id = page.id LEFT JOIN asset a ON a.id = shown.asset_id ORDER BY page.ordinal, page.id
+SELECT o.id, o.sku, o.title, o.category, o.ordinal, c.variants, c.pictures, c.variant_pictures, coalesce(encode(a.sha256, 'hex'), '')::text AS picture
+FROM owner o JOIN product_count c ON c.product_id = o.id LEFT JOIN shown ON shown.id = o.id LEFT JOIN asset a ON a.id = shown.asset_id
+WHERE o.id = ANY ($1::bigint[]) AND o.kind = 'product' AND (NOT $2::boolean OR c.pictures + c.variant_pictures = 0)
+    AND (cardinality($3::bigint[]) = 0 OR o.category = ANY ($3::bigint[])) ORDER BY o.ordinal, o.id
 `
 
 type ProductsParams struct {
-	AfterOrdinal int32
-	AfterID      int64
-	Categories   []int64
-	Ids          []int64
-	Without      bool
-	Most         int32
+	Ids        []int64
+	Without    bool
+	Categories []int64
 }
 
 type ProductsRow struct {
@@ -647,16 +888,9 @@ type ProductsRow struct {
 	Picture         string
 }
 
-// A page of products in the order of the catalogue, behind one; of some categories, or all where none is named; or some by number.
+// Products with what lists show of them, and the main image of each, or of its first variant that has one.
 func (q *Queries) Products(ctx context.Context, arg ProductsParams) ([]ProductsRow, error) {
-	rows, err := q.db.Query(ctx, products,
-		arg.AfterOrdinal,
-		arg.AfterID,
-		arg.Categories,
-		arg.Ids,
-		arg.Without,
-		arg.Most,
-	)
+	rows, err := q.db.Query(ctx, products, arg.Ids, arg.Without, arg.Categories)
 	if err != nil {
 		return nil, err
 	}
@@ -772,6 +1006,20 @@ func (q *Queries) SetAltTexts(ctx context.Context, arg SetAltTextsParams) error 
 		arg.Assets,
 		arg.Texts,
 	)
+	return err
+}
+
+const setImportPlan = `-- name: SetImportPlan :exec
+UPDATE import SET plan_id = $2 WHERE id = $1
+`
+
+type SetImportPlanParams struct {
+	ID     int64
+	PlanID *int64
+}
+
+func (q *Queries) SetImportPlan(ctx context.Context, arg SetImportPlanParams) error {
+	_, err := q.db.Exec(ctx, setImportPlan, arg.ID, arg.PlanID)
 	return err
 }
 

@@ -113,6 +113,14 @@ type DeliveryCount struct {
 	Bytes      pgtype.Numeric
 }
 
+type Import struct {
+	ID        int64
+	Name      string
+	PlanID    *int64
+	CreatedBy int64
+	CreatedAt time.Time
+}
+
 type Job struct {
 	ID        int64
 	Kind      string
@@ -211,6 +219,7 @@ type PlanHold struct {
 
 type ProductCount struct {
 	ProductID       int64
+	Ordinal         int32
 	Variants        int32
 	Pictures        int32
 	VariantPictures int32

@@ -126,6 +126,15 @@ export const ownersQuery = (q: string) =>
     placeholderData: keepPreviousData,
   });
 
+/** A table that was sent: it is asked for again and again until its plan is made. */
+export const importQuery = (id: number) =>
+  queryOptions({
+    queryKey: ['import', id],
+    queryFn: () => data(client.GET('/api/catalogue/imports/{id}', byID(id))),
+    enabled: id > 0,
+    refetchInterval: ({ state }) => (state.data && /done|failed|stopped/.test(state.data.state) ? false : 500),
+  });
+
 export const tokensQuery = queryOptions({ queryKey: ['tokens'], queryFn: () => data(client.GET('/api/tokens')) });
 
 export type Off = 'prefix' | 'suffix' | 'numbers' | 'folder' | 'key';
@@ -162,13 +171,13 @@ export const ask = {
   stopRun: (id: number) => data(client.POST('/api/runs/{id}/stop', byID(id))),
   resumeRun: (id: number) => data(client.POST('/api/runs/{id}/resume', byID(id))),
   undo: (id: number) => data(client.POST('/api/runs/{id}/undo', byID(id))),
-  importTable: (name: string, text: string) =>
+  importTable: (file: File) =>
     data(
       client.POST('/api/catalogue/imports', {
-        params: { query: { name } },
-        body: text,
-        bodySerializer: (body) => body as string,
+        params: { query: { name: file.name } },
+        body: file as never,
+        bodySerializer: (body: unknown) => body as File,
         headers: { 'Content-Type': 'text/csv' },
       }),
-    ),
+    ) as unknown as Promise<{ id: number }>,
 };

@@ -99,7 +99,9 @@ const progress = (j: Job) =>
 const place = (j: Job) =>
   j.kind === 'run'
     ? ({ to: '/ledger/$run', params: { run: String(j.subject) } } as const)
-    : ({ to: '/gather', search: { in: j.subject } } as const);
+    : j.kind === 'import'
+      ? ({ to: '/catalogue' } as const)
+      : ({ to: '/gather', search: { in: j.subject } } as const);
 
 function PersonMenu({ person, onTokens, onKeys }: { person: Session; onTokens: () => void; onKeys: () => void }) {
   const queries = useQueryClient();

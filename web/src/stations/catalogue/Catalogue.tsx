@@ -1,18 +1,18 @@
-import { Button, TextInput } from '@mantine/core';
+import { TextInput } from '@mantine/core';
 import { useDebouncedValue, useHotkeys } from '@mantine/hooks';
 import { useQuery } from '@tanstack/react-query';
 import { useNavigate, useParams, useSearch } from '@tanstack/react-router';
 import { useMemo, useRef } from 'react';
 import type { Category } from '../../api/client';
 import { useProducts } from '../../api/pages';
-import { ask, cardQuery, catalogueQuery, categoriesQuery, useAsk } from '../../api/queries';
+import { cardQuery, catalogueQuery, categoriesQuery } from '../../api/queries';
 import { Bench } from '../../ui/Bench';
 import { Board } from '../../ui/Board';
 import { Empty } from '../../ui/Empty';
 import { Filter } from '../../ui/Filter';
 import { count, plural } from '../../ui/format';
-import { useMayEdit } from '../../ui/Shell';
 import { Thumb } from '../../ui/Thumb';
+import { ImportButton } from './ImportButton';
 import { ProductGlass } from './ProductGlass';
 
 /** The station that proves it: products, and each as a customer would see it. */
@@ -164,36 +164,6 @@ export function Catalogue() {
         )
       }
     />
-  );
-}
-
-function ImportButton() {
-  const input = useRef<HTMLInputElement>(null);
-  const navigate = useNavigate();
-  const mayEdit = useMayEdit();
-  const plan = useAsk(async (file: File) => ask.importTable(file.name, await file.text()), []);
-  if (!mayEdit) return null;
-  return (
-    <>
-      <Button loading={plan.isPending} onClick={() => input.current?.click()}>
-        Bring in a table
-      </Button>
-      <input
-        ref={input}
-        type="file"
-        accept=".csv,.tsv,.txt,text/csv"
-        hidden
-        data-testid="table"
-        onChange={(e) => {
-          const file = e.currentTarget.files?.[0];
-          if (file)
-            plan.mutate(file, {
-              onSuccess: ({ id }) => void navigate({ to: '/plan/$plan', params: { plan: String(id) } }),
-            });
-          e.currentTarget.value = '';
-        }}
-      />
-    </>
   );
 }
 
