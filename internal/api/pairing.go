@@ -130,6 +130,8 @@ type ownerViewBody struct {
 
 type byOwnerBody struct {
 	Version string          `json:"version"`
+	Total   int             `json:"total" doc:"How many owners there are in all."`
+	Next    int64           `json:"next,omitempty" doc:"The owner behind which the next piece begins; none where this is the last."`
 	Views   []ownerViewBody `json:"views"`
 }
 
@@ -172,16 +174,18 @@ func (s *Server) pairingRoutes(api huma.API) {
 		}
 		return answer(out), nil
 	})
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}/owners", "view-by-owner", "What every owner of the delivery would have under a house rule; nothing is changed by it"), func(ctx context.Context, in *struct {
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}/owners", "view-by-owner", "What owners of the delivery would have under a house rule, in pieces; nothing is changed by it"), func(ctx context.Context, in *struct {
 		ByID
-		Rule string `query:"rule" required:"true" enum:"only_where_empty,add_after,same_place,whole_set"`
+		Rule  string `query:"rule" required:"true" enum:"only_where_empty,add_after,same_place,whole_set"`
+		After int64  `query:"after" minimum:"0" doc:"Give the owners behind this one."`
+		Most  int    `query:"most" minimum:"1" maximum:"500" default:"250"`
 	}) (*body[byOwnerBody], error) {
-		views, version, err := s.Pairer.ByOwner(ctx, in.ID, placement.Rule(in.Rule))
+		page, err := s.Pairer.ByOwner(ctx, in.ID, placement.Rule(in.Rule), in.After, in.Most)
 		if err != nil {
 			return nil, problem(err)
 		}
-		out, err := s.views(ctx, views)
-		return answer(byOwnerBody{version, out}), problem(err)
+		views, err := s.views(ctx, page.Views)
+		return answer(byOwnerBody{Version: page.Version, Total: page.Total, Next: page.Next, Views: views}), problem(err)
 	})
 	huma.Register(api, operation(people.Editor, http.MethodPut, "/api/deliveries/{id}/ladder", "set-ladder", "Choose the cells to pair a delivery by, none for every one, and the habits that don't count"), func(ctx context.Context, in *struct {
 		ByID

@@ -262,6 +262,11 @@ func Remove(folder string) error {
 
 // Create makes a database of the cluster where it is not there.
 func (c *Cluster) Create(ctx context.Context, name string) error {
+	return c.CreateFrom(ctx, name, "template1")
+}
+
+// CreateFrom makes a database as a copy of another, to which nobody is connected, unless it is there.
+func (c *Cluster) CreateFrom(ctx context.Context, name, template string) error {
 	conn, err := pgx.Connect(ctx, c.Database("postgres"))
 	if err != nil {
 		return err
@@ -271,7 +276,7 @@ func (c *Cluster) Create(ctx context.Context, name string) error {
 	if err := conn.QueryRow(ctx, "SELECT EXISTS (SELECT 1 FROM pg_database WHERE datname = $1)", name).Scan(&exists); err != nil || exists {
 		return err
 	}
-	_, err = conn.Exec(ctx, "CREATE DATABASE "+pgx.Identifier{name}.Sanitize())
+	_, err = conn.Exec(ctx, "CREATE DATABASE "+pgx.Identifier{name}.Sanitize()+" TEMPLATE "+pgx.Identifier{template}.Sanitize())
 	return err
 }
 

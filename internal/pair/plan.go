@@ -31,7 +31,8 @@ func (b *Pairer) Plan(ctx context.Context, delivery, person int64, title string,
 	if err != nil {
 		return 0, err
 	}
-	owners, wishes, err := b.wishes(ctx, p)
+	owners, of := p.parts()
+	wishes, err := b.wishes(ctx, p, owners, of)
 	if err != nil {
 		return 0, err
 	}
@@ -65,39 +66,45 @@ func (b *Pairer) Stale(ctx context.Context, of Source) (bool, error) {
 	return err == nil && of.Basis != "" && basis(state) != of.Basis, err
 }
 
-// wishes gives the pictures that each owner would get, in the order they would take, by owners in the order of their
-// numbers.
-func (b *Pairer) wishes(ctx context.Context, p *Pairing) (owners []int64, wishes map[int64][]placement.Wish, err error) {
-	type ready struct {
-		line  *Line
-		share Share
-	}
-	var all []ready
+// part is a line's part in one owner.
+type part struct {
+	line  *Line
+	share Share
+}
+
+// parts are those of all lines that are ready, by owner and within it in the order that they would take; owners are in the order
+// of their numbers.
+func (p *Pairing) parts() (owners []int64, of map[int64][]part) {
+	of = map[int64][]part{}
 	for i := range p.Lines {
 		if l := &p.Lines[i]; l.Ready() {
 			for _, s := range l.Shares {
-				all = append(all, ready{l, s})
+				of[s.Owner] = append(of[s.Owner], part{l, s})
 			}
 		}
 	}
-	slices.SortStableFunc(all, func(x, y ready) int {
-		return cmp.Or(cmp.Compare(x.share.Owner, y.share.Owner), cmp.Compare(x.share.Place, y.share.Place))
-	})
-	for _, r := range all {
-		if len(owners) == 0 || owners[len(owners)-1] != r.share.Owner {
-			owners = append(owners, r.share.Owner)
-		}
+	for owner, some := range of {
+		owners = append(owners, owner)
+		slices.SortStableFunc(some, func(x, y part) int { return cmp.Compare(x.share.Place, y.share.Place) })
 	}
+	slices.Sort(owners)
+	return owners, of
+}
+
+// wishes gives the pictures that owners would get, in the order they would take, with the alt texts that they would have.
+func (b *Pairer) wishes(ctx context.Context, p *Pairing, owners []int64, of map[int64][]part) (map[int64][]placement.Wish, error) {
 	labels, err := catalogue.Labels(ctx, b.Store, owners)
 	if err != nil {
-		return nil, nil, err
+		return nil, err
 	}
-	wishes = make(map[int64][]placement.Wish, len(owners))
-	for _, r := range all {
-		wishes[r.share.Owner] = append(wishes[r.share.Owner], placement.Wish{
-			Picture: placement.Picture{Asset: *r.line.Arrival.AssetID, Alt: core.Alt(labels[r.share.Owner].Label, r.line.Role)}, Number: p.wish(r.line)})
+	wishes := make(map[int64][]placement.Wish, len(owners))
+	for _, owner := range owners {
+		for _, r := range of[owner] {
+			wishes[owner] = append(wishes[owner], placement.Wish{
+				Picture: placement.Picture{Asset: *r.line.Arrival.AssetID, Alt: core.Alt(labels[owner].Label, r.line.Role)}, Number: p.wish(r.line)})
+		}
 	}
-	return owners, wishes, nil
+	return wishes, nil
 }
 
 // wish is the place a line's number wishes for: where the delivery counts from 0, number 0 is the first.
@@ -115,29 +122,47 @@ type OwnerView struct {
 	Now, Then []int64
 }
 
-// ByOwner gives what every owner of the delivery would have under a rule, in the order of their numbers. Nothing is kept.
-// The version is that of the pairing.
-func (b *Pairer) ByOwner(ctx context.Context, delivery int64, rule placement.Rule) (views []OwnerView, version string, err error) {
+// OwnerPage is a piece of the owners of a delivery. The version is that of the pairing.
+type OwnerPage struct {
+	Version string
+	Views   []OwnerView
+	Total   int   // owners in all
+	Next    int64 // the owner behind which the next piece begins; 0 where this is the last
+}
+
+// ByOwner gives what so many owners of the delivery would have under a rule, in the order of their numbers, behind one. Nothing
+// is kept.
+func (b *Pairer) ByOwner(ctx context.Context, delivery int64, rule placement.Rule, after int64, most int) (page OwnerPage, err error) {
 	if !slices.Contains(placement.Rules, rule) {
-		return nil, "", fmt.Errorf("%w: %q", ErrRule, rule)
+		return page, fmt.Errorf("%w: %q", ErrRule, rule)
 	}
 	p, err := b.Pair(ctx, delivery)
 	if err != nil {
-		return nil, "", err
+		return page, err
 	}
-	owners, wishes, err := b.wishes(ctx, p)
+	owners, of := p.parts()
+	page.Version, page.Total = p.Version, len(owners)
+	from, met := slices.BinarySearch(owners, after)
+	if met {
+		from++
+	}
+	if owners = owners[from:]; len(owners) > most {
+		owners = owners[:most]
+		page.Next = owners[most-1]
+	}
+	wishes, err := b.wishes(ctx, p, owners, of)
 	if err != nil {
-		return nil, "", err
+		return page, err
 	}
 	standing, err := pictures.Placed(ctx, b.Store.Queries, owners)
 	if err != nil {
-		return nil, "", err
+		return page, err
 	}
-	views = make([]OwnerView, len(owners))
+	page.Views = make([]OwnerView, len(owners))
 	for i, o := range owners {
-		views[i] = OwnerView{o, assets(standing[o]), assets(placement.Apply(standing[o], wishes[o], rule))}
+		page.Views[i] = OwnerView{Owner: o, Now: assets(standing[o]), Then: assets(placement.Apply(standing[o], wishes[o], rule))}
 	}
-	return views, p.Version, nil
+	return page, nil
 }
 
 func assets(pictures []placement.Picture) []int64 {

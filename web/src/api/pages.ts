@@ -1,6 +1,7 @@
 import { keepPreviousData, useInfiniteQuery } from '@tanstack/react-query';
-import { useMemo } from 'react';
+import { useEffect, useMemo } from 'react';
 import { client, data } from './client';
+import type { Rule } from './queries';
 
 const PAGE = 100;
 
@@ -49,4 +50,30 @@ export function useProducts(shown: Shown) {
   const all = useMemo(() => pages.data?.pages.flatMap((p) => p.products), [pages.data]);
   const more = () => pages.hasNextPage && !pages.isFetching && void pages.fetchNextPage();
   return { all, more, whole: !pages.hasNextPage };
+}
+
+/** What owners of a delivery have and would have, as far as they are here; asked for anew when the delivery's version changes. */
+export function useByOwner(delivery: number, rule: Rule, version: string) {
+  const pages = useInfiniteQuery({
+    queryKey: ['byOwner', delivery, rule],
+    queryFn: ({ pageParam: after, signal }) =>
+      data(
+        client.GET('/api/deliveries/{id}/owners', {
+          signal,
+          params: { path: { id: delivery }, query: { rule, after } },
+        }),
+      ),
+    initialPageParam: 0,
+    getNextPageParam: (last) => last.next,
+    placeholderData: keepPreviousData,
+    gcTime: 10_000,
+  });
+  const { refetch, isFetching } = pages;
+  const shown = pages.data?.pages[0]?.version;
+  useEffect(() => {
+    if (shown && shown !== version && !isFetching) void refetch();
+  }, [shown, version, isFetching, refetch]);
+  const views = useMemo(() => pages.data?.pages.flatMap((p) => p.views), [pages.data]);
+  const more = pages.hasNextPage ? () => !pages.isFetching && void pages.fetchNextPage() : undefined;
+  return { views, more, error: pages.error };
 }

@@ -51,14 +51,6 @@ export const arrivalsQuery = (id: number) =>
     gcTime: 10_000,
   });
 
-export const byOwnerQuery = (id: number, rule: Rule, version: string) =>
-  queryOptions({
-    queryKey: ['byOwner', id, rule, version],
-    queryFn: () => data(client.GET('/api/deliveries/{id}/owners', { params: { path: { id }, query: { rule } } })),
-    placeholderData: keepPreviousData,
-    gcTime: 10_000,
-  });
-
 export const trialQuery = (id: number) =>
   queryOptions({
     queryKey: ['trial', id],

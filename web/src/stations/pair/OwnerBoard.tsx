@@ -1,7 +1,6 @@
-import { useQuery } from '@tanstack/react-query';
 import { type KeyboardEvent, useEffect, useMemo } from 'react';
 import type { Line, Owner } from '../../api/client';
-import { byOwnerQuery } from '../../api/queries';
+import { useByOwner } from '../../api/pages';
 import { Board } from '../../ui/Board';
 import { Empty } from '../../ui/Empty';
 import { Strip } from '../../ui/Thumb';
@@ -26,7 +25,7 @@ interface Props {
 /** The delivery by owner: two strips, what it has now and what it would have under the house rule. */
 export function OwnerBoard({ delivery, version, label, lines, owners, at, onAt, onLine, onShown, onKey }: Props) {
   const [rule] = useRule();
-  const views = useQuery(byOwnerQuery(delivery, rule, version));
+  const { views, more, error } = useByOwner(delivery, rule, version);
   const first = useMemo(() => {
     const of = new Map<number, Line>();
     for (const l of lines) {
@@ -37,14 +36,18 @@ export function OwnerBoard({ delivery, version, label, lines, owners, at, onAt, 
     }
     return of;
   }, [lines]);
-  const shown = useMemo(() => (views.data?.views ?? []).filter((v) => first.has(v.owner)), [views.data, first]);
+  const shown = useMemo(() => (views ?? []).filter((v) => first.has(v.owner)), [views, first]);
   const focus = Math.min(at, Math.max(0, shown.length - 1));
   const line = first.get(shown[focus]?.owner ?? 0);
   useEffect(() => onLine(line), [line, onLine]);
   useEffect(() => onShown(shown.length), [shown.length, onShown]);
-  if (views.isError) return <Empty title="The owners can’t be shown.">{views.error.message}</Empty>;
-  if (!views.data) return <div className="hush">Laying the pictures beside what the owners have …</div>;
-  if (!shown.length) return <Empty title="No owner gets a picture of these lines." />;
+  // Where a filter leaves few of a piece, more is asked for until the board is full.
+  useEffect(() => {
+    if (more && shown.length < 30) more();
+  }, [more, shown.length]);
+  if (error) return <Empty title="The owners can’t be shown.">{error.message}</Empty>;
+  if (!views) return <div className="hush">Laying the pictures beside what the owners have …</div>;
+  if (!shown.length && !more) return <Empty title="No owner gets a picture of these lines." />;
   return (
     <Board
       label={`${label}, by owner`}
@@ -52,6 +55,7 @@ export function OwnerBoard({ delivery, version, label, lines, owners, at, onAt, 
       height={58}
       at={focus}
       onAt={onAt}
+      onMore={more}
       columns="minmax(150px, 1fr) 188px 14px minmax(188px, 1fr)"
       head={
         <>
