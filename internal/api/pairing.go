@@ -381,7 +381,7 @@ func cells(ladder pairing.Ladder) []CellBody {
 
 // said is what is said of a line, but for why.
 func said(l *pair.Line) ClaimBody {
-	b := ClaimBody{Grade: string(l.Claim.Grade), Owner: l.Owner(), Number: l.Number,
+	b := ClaimBody{Grade: string(l.Grade()), Owner: l.Owner(), Number: l.Number, Spans: utf16Spans(l.Arrival.Path, l.Pointed()...),
 		Person: l.Person, Aside: l.Aside, Rank: l.Rank, Colour: l.Colour, Alike: l.Alike}
 	for i, share := range l.Shares {
 		if i == 0 {
@@ -390,25 +390,12 @@ func said(l *pair.Line) ClaimBody {
 		}
 		b.Also = append(b.Also, shareBody(share))
 	}
-	if r := l.Claim.Reading; r != nil {
-		b.Key, b.Fit = string(r.Field), string(r.Fit)
+	if r := l.Reading(); r != nil {
 		keySpan := utf16Span(r.Key, r.KeySpan)
-		b.Spans, b.KeyText, b.KeySpan = utf16Spans(l.Arrival.Path, *r), r.Key, &keySpan
+		b.Key, b.Fit, b.KeyText, b.KeySpan = string(r.Field), string(r.Fit), r.Key, &keySpan
 	}
 	for _, c := range l.Claim.Candidates {
 		b.Candidates = append(b.Candidates, readingBody{c.Owner, string(c.Field), string(c.Fit), c.Number, c.Differs})
-	}
-	if l.Person != "" && !l.Aside && l.Owner() != 0 {
-		b.Grade = string(pairing.Sure)
-		if r := l.Claim.Reading; r == nil || r.Owner != l.Owner() {
-			b.Spans, b.KeySpan, b.KeyText, b.Key, b.Fit = nil, nil, "", "", ""
-		}
-	}
-	if said := l.Claim.Candidates; len(said) > 0 && b.Spans == nil {
-		if l.Claim.Grade != pairing.Contested {
-			said = said[:1] // the nearest
-		}
-		b.Spans = utf16Spans(l.Arrival.Path, said...)
 	}
 	return b
 }

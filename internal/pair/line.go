@@ -33,6 +33,36 @@ func (l *Line) Owner() int64 {
 	return l.Shares[0].Owner
 }
 
+// ByHand reports whether a person gave the picture to somebody.
+func (l *Line) ByHand() bool { return l.Person != "" && !l.Aside && l.Owner() != 0 }
+
+// Grade is what the line is worth: what a person decided is sure.
+func (l *Line) Grade() pairing.Grade {
+	if l.ByHand() {
+		return pairing.Sure
+	}
+	return l.Claim.Grade
+}
+
+// Reading is how the name was read for its owner; nil where a person gave the picture to another.
+func (l *Line) Reading() *pairing.Reading {
+	if r := l.Claim.Reading; r != nil && (!l.ByHand() || r.Owner == l.Owner()) {
+		return r
+	}
+	return nil
+}
+
+// Pointed are the readings whose keys are pointed at in the name: of its owner, else those that contest it, else the nearest.
+func (l *Line) Pointed() []pairing.Reading {
+	if r := l.Reading(); r != nil {
+		return []pairing.Reading{*r}
+	}
+	if said := l.Claim.Candidates; len(said) > 0 && l.Claim.Grade != pairing.Contested {
+		return said[:1]
+	}
+	return l.Claim.Candidates
+}
+
 // claimed makes a line of what the engine says.
 func claimed(a query.ArrivalsRow, c pairing.Claim) Line {
 	l := Line{Arrival: a, Claim: c}

@@ -1,26 +1,24 @@
 import { Button } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
-import { Link, useNavigate, useSearch } from '@tanstack/react-router';
-import { type DragEvent, useMemo, useRef, useState } from 'react';
+import { useNavigate, useSearch } from '@tanstack/react-router';
+import { type DragEvent, useMemo, useState } from 'react';
 import type { Arrival, Delivery } from '../../api/client';
 import { useDeliveries } from '../../api/pages';
-import { arrivalsQuery, ask, deliveryQuery, deliveryTouched, useAsk } from '../../api/queries';
+import { arrivalsQuery, deliveryQuery } from '../../api/queries';
 import { Bench } from '../../ui/Bench';
 import { Board } from '../../ui/Board';
 import { complain } from '../../ui/complain';
 import { Empty } from '../../ui/Empty';
 import { FileName } from '../../ui/FileName';
 import { Filter } from '../../ui/Filter';
-import { baseName, bytes, count, plural, when } from '../../ui/format';
-import { Look } from '../../ui/Look';
-import { Progress } from '../../ui/Progress';
+import { baseName, bytes } from '../../ui/format';
 import { useMayEdit } from '../../ui/Shell';
 import { Thumb } from '../../ui/Thumb';
-import { say, sayAll } from '../../words/messages';
-import { type Dropped, readChosen, readDrop } from './dropped';
-import { Halted } from './Halted';
+import { ArrivalGlass } from './ArrivalGlass';
+import { type Dropped, readDrop } from './dropped';
+import { GatherTop } from './GatherTop';
 import { problemWords, stateWords } from './problems';
-import { dismissSending, send, stopSending, useSending } from './sending';
+import { send } from './sending';
 
 /** The station where files come in: deliveries, and what is in the one in hand. */
 export function Gather() {
@@ -192,114 +190,6 @@ function DeliveryName({ d }: { d: Delivery }) {
   );
 }
 
-interface TopProps {
-  delivery?: Delivery;
-  onFiles: (dropped: Dropped[]) => void;
-  mayEdit: boolean;
-}
-
-function GatherTop({ delivery, onFiles, mayEdit }: TopProps) {
-  const files = useRef<HTMLInputElement>(null);
-  const folder = useRef<HTMLInputElement>(null);
-  const sending = useSending();
-  const stop = useAsk(ask.stopDelivery, deliveryTouched);
-  const mine = sending && sending.delivery === delivery?.id ? sending : null;
-  const working = delivery && ['waiting', 'taking_in', 'stopping'].includes(delivery.state);
-  return (
-    <header className="top">
-      <div className="row">
-        <div className="grow">
-          <h1>{delivery?.title ?? 'Gather'}</h1>
-          {delivery && (
-            <p className="soft">
-              {plural(delivery.lines, 'line')} · {bytes(delivery.bytes)} · {when(delivery.createdAt)} · by{' '}
-              {delivery.createdBy}
-            </p>
-          )}
-        </div>
-        {mayEdit && (
-          <>
-            <Button onClick={() => files.current?.click()}>Choose files</Button>
-            <Button onClick={() => folder.current?.click()}>Choose a folder</Button>
-          </>
-        )}
-        {delivery?.state === 'ready' && (
-          <Link to="/pair/$delivery" params={{ delivery: String(delivery.id) }} className="button go">
-            Pair it
-          </Link>
-        )}
-        <input
-          ref={files}
-          type="file"
-          multiple
-          hidden
-          data-testid="files"
-          onChange={(e) => {
-            onFiles(readChosen(e.currentTarget.files ?? new DataTransfer().files));
-            e.currentTarget.value = '';
-          }}
-        />
-        <input
-          ref={folder}
-          type="file"
-          multiple
-          hidden
-          {...{ webkitdirectory: '' }}
-          onChange={(e) => {
-            onFiles(readChosen(e.currentTarget.files ?? new DataTransfer().files));
-            e.currentTarget.value = '';
-          }}
-        />
-      </div>
-      {mine && (
-        <div className="row">
-          <Progress
-            label={
-              mine.state === 'stopped'
-                ? 'Sending was stopped'
-                : `Sending, ${bytes(mine.sentBytes)} of ${bytes(mine.bytes)}`
-            }
-            done={mine.state === 'sent' ? mine.files : mine.sent}
-            of={mine.files}
-          />
-          {mine.state === 'sending' ? (
-            <Button size="xs" onClick={stopSending}>
-              Stop sending
-            </Button>
-          ) : (
-            <Button size="xs" onClick={dismissSending}>
-              Dismiss
-            </Button>
-          )}
-        </div>
-      )}
-      {mine?.failed.map((f) => (
-        <p key={f.path} className="wrong">
-          {f.path}: {f.why}
-        </p>
-      ))}
-      {working && (
-        <div className="row">
-          <Progress
-            label={delivery.state !== 'waiting' ? 'Taking in' : sayAll(delivery.notes) ? 'Waits' : 'Waits its turn'}
-            done={delivery.lines}
-            of={delivery.expected}
-          />
-          <Button size="xs" disabled={delivery.state === 'stopping'} onClick={() => stop.mutate(delivery.id)}>
-            Stop
-          </Button>
-        </div>
-      )}
-      {delivery && !mine && <Halted delivery={delivery} mayEdit={mayEdit} />}
-      {delivery && (working || delivery.state === 'ready') && sayAll(delivery.notes) && (
-        <p className="notice" role="status">
-          {sayAll(delivery.notes)}
-        </p>
-      )}
-    </header>
-  );
-}
-
 function GatherEmpty({ none, delivery }: { none?: boolean; delivery?: Delivery }) {
   if (none) {
     return (
@@ -314,46 +204,4 @@ function GatherEmpty({ none, delivery }: { none?: boolean; delivery?: Delivery }
   if (!delivery) return <div className="hush">Reading the deliveries …</div>;
   if (delivery.lines > 0) return <Empty title="No line is of this kind." />;
   return <Empty title={delivery.state === 'ready' ? 'Nothing was in it.' : 'The first lines will show here.'} />;
-}
-
-function ArrivalGlass({ arrival, delivery }: { arrival?: Arrival; delivery?: Delivery }) {
-  if (!arrival || !delivery) return null;
-  return (
-    <>
-      <Look sha={arrival.sha} alt={arrival.path} />
-      <p className="mono wrap">{arrival.path}</p>
-      {say(arrival.message) && <p className="notice">{say(arrival.message)}</p>}
-      {arrival.seen && (
-        <p className="notice">The same picture, byte for byte, had arrived before. It is stored once.</p>
-      )}
-      <dl className="facts">
-        {arrival.width ? (
-          <div>
-            <dt>Pixels</dt>
-            <dd>
-              {arrival.width} × {arrival.height}
-            </dd>
-          </div>
-        ) : null}
-        {arrival.format && (
-          <div>
-            <dt>Type</dt>
-            <dd>{arrival.format}</dd>
-          </div>
-        )}
-        <div>
-          <dt>Size</dt>
-          <dd>
-            {bytes(arrival.bytes)} ({count(arrival.bytes)} bytes)
-          </dd>
-        </div>
-        {arrival.sha && (
-          <div>
-            <dt>SHA-256</dt>
-            <dd className="mono">{arrival.sha.slice(0, 16)}…</dd>
-          </div>
-        )}
-      </dl>
-    </>
-  );
 }

@@ -1,30 +1,24 @@
-import { Button, TextInput } from '@mantine/core';
 import { useHotkeys } from '@mantine/hooks';
 import { useQuery } from '@tanstack/react-query';
 import { useNavigate, useParams, useSearch } from '@tanstack/react-router';
-import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from 'react';
+import { useMemo, useRef, useState } from 'react';
 import { pairingQuery } from '../../api/board';
-import type { Line, Owner, Pairing } from '../../api/client';
+import type { Line } from '../../api/client';
 import { Bench } from '../../ui/Bench';
 import { Board } from '../../ui/Board';
-import { say } from '../../ui/complain';
 import { Empty } from '../../ui/Empty';
-import { FileName } from '../../ui/FileName';
-import { Filter } from '../../ui/Filter';
-import { baseName, bytes, count, plural, when } from '../../ui/format';
-import { Grade } from '../../ui/Grade';
-import { Met } from '../../ui/Met';
+import { baseName, count } from '../../ui/format';
 import { OwnerSearch } from '../../ui/OwnerSearch';
 import { useMayEdit } from '../../ui/Shell';
-import { Strip, Thumb } from '../../ui/Thumb';
-import { asItStands, useDecisions } from './decisions';
-import { keyMet } from './keyMet';
-import { decidedKinds, gradeKinds, lookKinds, perhaps, sorted } from './kinds';
+import { useCatalogueNotice } from './catalogueNotice';
+import { perhaps, sorted } from './kinds';
 import { LineGlass } from './LineGlass';
 import { OwnerBoard } from './OwnerBoard';
-import { moved } from './order';
+import { PairLine } from './PairLine';
+import { PairRail } from './PairRail';
+import { PairTop } from './PairTop';
 import { PlanBar } from './PlanBar';
-import { TrialBoard } from './TrialBoard';
+import { useHand } from './useHand';
 
 /** The station where a delivery's names are read for owners, checked line by line, and planned. */
 export function Pair() {
@@ -33,9 +27,6 @@ export function Pair() {
   const navigate = useNavigate({ from: '/pair/$delivery' });
   const pairing = useQuery(pairingQuery(delivery));
   const mayEdit = useMayEdit();
-  const decisions = useDecisions(delivery);
-  const [picked, setPicked] = useState<ReadonlySet<number>>(new Set());
-  const [seeking, setSeeking] = useState<'owner' | 'share'>();
   const [ownersLine, setOwnersLine] = useState<Line>();
   const filterField = useRef<HTMLInputElement>(null);
   const [ownersShown, setOwnersShown] = useState(0);
@@ -76,103 +67,24 @@ export function Pair() {
   const line = byOwner ? all?.find((l) => l.id === ownersLine?.id) : lines[at];
   useCatalogueNotice(pairing.data);
 
+  const hand = useHand({
+    delivery,
+    all,
+    lines,
+    line,
+    everything: show === 'all',
+    group,
+    byOwner,
+    mayEdit,
+    next: () => go({ at: Math.min(at + 1, lines.length - 1) }),
+    showAll: () => go({ show: undefined, at: 0 }),
+  });
+  const { decisions, picked, seeking, setSeeking, accept, share } = hand;
   useHotkeys([
     ['/', () => filterField.current?.focus()],
     ['z', () => mayEdit && decisions.takeBack()],
     ['v', () => go({ view: byOwner ? undefined : 'owner', at: 0 })],
   ]);
-
-  const inHand = () => (!byOwner && picked.size ? lines.filter((l) => picked.has(l.id)) : line ? [line] : []);
-  const next = () => go({ at: Math.min(at + 1, lines.length - 1) });
-  const accept = (owner?: number) => {
-    const chosen = inHand()
-      .map((l) => ({ line: l, owner: owner ?? l.owner }))
-      .filter((c) => c.owner !== undefined && c.line.sha);
-    if (!chosen.length) return;
-    decisions.decide(
-      chosen.map((c) => ({
-        ...asItStands(c.line),
-        owner: c.owner,
-        also: c.line.also?.filter((a) => a.owner !== c.owner),
-        aside: false,
-      })),
-      chosen.map((c) => c.line),
-      `${plural(chosen.length, 'line')} accepted`,
-    );
-    setPicked(new Set());
-    if (show === 'all' || !owner) next();
-  };
-  const share = (owner: number) => {
-    const chosen = inHand().filter((l) => l.sha && l.owner && l.owner !== owner);
-    if (!chosen.length) return;
-    decisions.decide(
-      chosen.map((l) => ({ ...asItStands(l), also: [...(l.also ?? []).filter((a) => a.owner !== owner), { owner }] })),
-      chosen,
-      `${plural(chosen.length, 'picture')} shared`,
-    );
-    setPicked(new Set());
-  };
-  const unshare = (owner: number) => {
-    if (!line) return;
-    decisions.decide(
-      [{ ...asItStands(line), also: line.also?.filter((a) => a.owner !== owner) }],
-      [line],
-      'the sharing',
-    );
-  };
-  const acceptAll = () => {
-    const [first, ...rest] = distinctOwners(line);
-    if (!line?.sha || first === undefined || rest.length === 0) return;
-    decisions.decide(
-      [{ arrival: line.id, owner: first, also: rest.map((owner) => ({ owner })) }],
-      [line],
-      `${plural(rest.length + 1, 'owner')} given the picture`,
-    );
-    next();
-  };
-  const fixGroup = () => {
-    const chosen = lines.filter((l) => l.sha);
-    decisions.decide(
-      chosen.map((l) => ({ arrival: l.id, owner: l.candidates?.find((c) => c.differs === group)?.owner })),
-      chosen,
-      `${plural(chosen.length, 'line')} paired`,
-    );
-    go({ show: undefined, at: 0 });
-  };
-  const setAside = () => {
-    const chosen = inHand().filter((l) => l.sha);
-    if (!chosen.length) return;
-    decisions.decide(
-      chosen.map((l) => ({ arrival: l.id, aside: true })),
-      chosen,
-      `${plural(chosen.length, 'line')} set aside`,
-    );
-    setPicked(new Set());
-    next();
-  };
-  const move = (by: number) => {
-    if (!line || !all) return;
-    const change = moved(all, line, by);
-    if (change) decisions.decide(change.decisions, change.before, 'the order');
-  };
-  const onKey = (key: string, event: KeyboardEvent) => {
-    if (key === ' ' && line && !byOwner) {
-      setPicked((now) => toggled(now, line.id));
-      return true;
-    }
-    if (!mayEdit) return false;
-    if (event.altKey && key === 'ArrowUp') move(-1);
-    else if (event.altKey && key === 'ArrowDown') move(1);
-    else if (key === 'Enter') accept();
-    else if (key === 's') setSeeking('owner');
-    else if (key === 'a' && line?.owner) setSeeking('share');
-    else if (key === 'x') setAside();
-    else if (key === 'b' && line?.grade === 'contested') acceptAll();
-    else if (/^[1-9]$/.test(key) && line?.candidates?.[Number(key) - 1])
-      accept(line.candidates[Number(key) - 1]?.owner);
-    else return false;
-    return true;
-  };
 
   if (pairing.isError) {
     return (
@@ -190,124 +102,13 @@ export function Pair() {
   return (
     <>
       <Bench
-        rail={
-          <>
-            <h2 className="railhead">Lines</h2>
-            <Filter
-              name="✱ all"
-              count={all.length}
-              on={show === 'all'}
-              onClick={() => go({ show: undefined, at: 0 })}
-            />
-            {gradeKinds.map((g) => (
-              <Filter
-                key={g}
-                name={<Grade grade={g} word />}
-                count={counts(g)}
-                on={show === g}
-                onClick={() => go({ show: g, at: 0 })}
-              />
-            ))}
-            <h2 className="railhead">Decided</h2>
-            {decidedKinds.map((name) => (
-              <Filter
-                key={name}
-                name={name}
-                count={counts(name)}
-                on={show === name}
-                onClick={() => go({ show: name, at: 0 })}
-              />
-            ))}
-            {lookKinds.some((name) => counts(name)) && <h2 className="railhead">Worth a look</h2>}
-            {lookKinds.map((name) =>
-              counts(name) ? (
-                <Filter
-                  key={name}
-                  name={name}
-                  count={counts(name)}
-                  on={show === name}
-                  onClick={() => go({ show: name, at: 0 })}
-                />
-              ) : null,
-            )}
-            {groups.length > 0 && <h2 className="railhead">Unclaimed, perhaps</h2>}
-            {groups.slice(0, 8).map(([differs, of]) => (
-              <Filter
-                key={differs}
-                quiet
-                name={differs}
-                count={of.length}
-                on={group === differs}
-                onClick={() => go({ show: `perhaps:${differs}`, at: 0, view: undefined })}
-              />
-            ))}
-            {pairing.data.unfitAll > 0 && (
-              <details className="unfit">
-                <summary className="soft">
-                  {plural(pairing.data.unfitAll, 'key is', 'keys are')} unfit to pair by
-                </summary>
-                <ul className="plain">
-                  {pairing.data.unfit.slice(0, 50).map((u) => (
-                    <li key={`${u.owner}-${u.key}`}>
-                      <code>{u.key}</code> <span className="soft">{u.why}</span>
-                    </li>
-                  ))}
-                </ul>
-              </details>
-            )}
-          </>
-        }
+        rail={<PairRail {...{ pairing: pairing.data, show, group, groups, counts, go }} />}
         board={
           <>
-            <header className="top">
-              <div className="row">
-                <div className="grow">
-                  <h1>{d.title}</h1>
-                  <p className="soft">
-                    {plural(d.lines, 'file')} · {bytes(d.bytes)} · {when(d.createdAt)}
-                  </p>
-                </div>
-                <fieldset className="views" aria-label="Look at it">
-                  <button type="button" aria-pressed={!byOwner} onClick={() => go({ view: undefined, at: 0 })}>
-                    by file
-                  </button>
-                  <button type="button" aria-pressed={byOwner} onClick={() => go({ view: 'owner', at: 0 })}>
-                    by owner
-                  </button>
-                </fieldset>
-                <TextInput
-                  ref={filterField}
-                  className="filterfield"
-                  aria-label="Filter the lines by file or SKU"
-                  placeholder="Filter by file or SKU"
-                  rightSection={<kbd>/</kbd>}
-                  value={search.q ?? ''}
-                  onChange={(e) => go({ q: e.currentTarget.value || undefined, at: 0 })}
-                  onKeyDown={(e) => {
-                    if (e.key !== 'Enter' && e.key !== 'Escape') return;
-                    document.querySelector<HTMLElement>('.lines .scroll')?.focus();
-                  }}
-                />
-              </div>
-              <TrialBoard
-                delivery={delivery}
-                ladder={pairing.data.ladder}
-                habits={pairing.data.habits}
-                mayEdit={mayEdit}
-              />
-              {group !== undefined && lines.length > 0 && (
-                <p className="notice row">
-                  <span className="grow">
-                    {plural(lines.length, 'line')} nobody claims; for each there is an owner but {group}.
-                  </span>
-                  {mayEdit && (
-                    <Button size="compact-sm" className="go" onClick={fixGroup}>
-                      Pair all {count(lines.length)} so
-                    </Button>
-                  )}
-                </p>
-              )}
-            </header>
+            <PairTop
+              {...{ pairing: pairing.data, lines, group, byOwner, mayEdit, q: search.q, filterField, go }}
+              fixGroup={hand.fixGroup}
+            />
             {byOwner ? (
               <OwnerBoard
                 delivery={delivery}
@@ -319,7 +120,7 @@ export function Pair() {
                 onAt={(n) => go({ at: n })}
                 onLine={setOwnersLine}
                 onShown={setOwnersShown}
-                onKey={onKey}
+                onKey={hand.onKey}
               />
             ) : lines.length ? (
               <Board
@@ -343,7 +144,7 @@ export function Pair() {
                   </>
                 }
                 line={(i) => <PairLine line={lines[i]} owners={owners} />}
-                onKey={onKey}
+                onKey={hand.onKey}
                 autoFocus
               />
             ) : (
@@ -361,10 +162,10 @@ export function Pair() {
               mayEdit={mayEdit}
               onAccept={accept}
               onSearch={() => setSeeking('owner')}
-              onAcceptAll={acceptAll}
+              onAcceptAll={hand.acceptAll}
               onShare={() => setSeeking('share')}
-              onUnshare={unshare}
-              onAside={setAside}
+              onUnshare={hand.unshare}
+              onAside={hand.setAside}
               onOrder={(decided, before) => decisions.decide(decided, before, 'the order')}
             />
           )
@@ -400,116 +201,4 @@ export function Pair() {
       />
     </>
   );
-}
-
-function PairLine({ line, owners }: { line?: Line; owners: Map<number, Owner> }) {
-  if (!line) return null;
-  const owner = owners.get(line.owner ?? 0);
-  const cut = line.path.length - baseName(line.path).length;
-  return (
-    <>
-      <span role="gridcell">
-        <Grade grade={line.aside ? 'ignored' : line.grade} />
-      </span>
-      <span role="gridcell">
-        <Thumb sha={line.sha} size={36} />
-      </span>
-      <span role="gridcell" className="two">
-        <FileName name={baseName(line.path)} spans={line.spans} from={cut} />
-        {cut > 0 && (
-          <span className="soft clip">
-            <Met text={line.path.slice(0, cut)} spans={line.spans} />
-          </span>
-        )}
-      </span>
-      <span role="gridcell" aria-hidden className="soft">
-        {owner ? '→' : ''}
-      </span>
-      {owner ? (
-        <>
-          <span role="gridcell" className="two">
-            <b className="mono clip">
-              <Met {...keyMet(line, owner)} />
-            </b>
-            <span className="soft clip">
-              {line.person ? `by hand, ${line.person} · ` : ''}
-              {line.keyText && line.keyText !== owner.sku ? `${owner.sku} · ` : ''}
-              {line.also?.length ? `and ${plural(line.also.length, 'owner')} more · ` : ''}
-              {line.doubt ? <span className="differs">{line.doubt}</span> : owner.label}
-            </span>
-          </span>
-          <span role="gridcell" className="figures">
-            {line.place ?? ''}
-          </span>
-          <span role="gridcell">
-            <Strip shas={owner.now} most={3} />
-          </span>
-        </>
-      ) : (
-        // Nobody gets it, so that there is no place either: what stands against it has all the room.
-        <span role="gridcell" aria-colspan={3} className="two rest">
-          {line.candidates?.[0] && !line.aside ? (
-            <Rivals line={line} owners={owners} />
-          ) : (
-            <span className="soft clip">{line.aside ? `set aside by ${line.person}` : reason(line)}</span>
-          )}
-        </span>
-      )}
-    </>
-  );
-}
-
-const distinctOwners = (line?: Line) => [...new Set(line?.candidates?.map((c) => c.owner))];
-
-/** Says when the catalogue changed while the bench was open, and how many lines are paired otherwise since. */
-function useCatalogueNotice(pairing: Pairing | undefined) {
-  const before = useRef<Pairing>(undefined);
-  useEffect(() => {
-    const had = before.current;
-    before.current = pairing;
-    if (!had || !pairing || had.delivery.id !== pairing.delivery.id || had.catalogue === pairing.catalogue) return;
-    const was = new Map(had.lines.map((l) => [l.id, l]));
-    const touched = pairing.lines.filter((l) => {
-      const w = was.get(l.id);
-      return w && (w.owner !== l.owner || w.grade !== l.grade);
-    }).length;
-    say(
-      touched
-        ? `The catalogue has changed: ${plural(touched, 'line')} paired anew.`
-        : 'The catalogue has changed; these lines are as they were.',
-    );
-  }, [pairing]);
-}
-
-/** Who a line may be meant for: the two that contest it, or the nearest and what differs. */
-function Rivals({ line, owners }: { line: Line; owners: Map<number, Owner> }) {
-  const name = (id?: number) => owners.get(id ?? 0)?.sku || owners.get(id ?? 0)?.label;
-  const [first, second, ...more] = line.candidates ?? [];
-  if (line.grade === 'unclaimed') {
-    return (
-      <>
-        <span className="soft clip">
-          nearest <span className="mono">{name(first?.owner)}</span>
-        </span>
-        <span className="differs clip">{first?.differs || line.doubt}</span>
-      </>
-    );
-  }
-  return (
-    <>
-      <span className="soft clip">
-        <span className="mono">{name(first?.owner)}</span> or <span className="mono">{name(second?.owner)}</span>
-        {more.length > 0 && ` and ${more.length} more`}
-      </span>
-      {line.doubt && <span className="differs clip">{line.doubt}</span>}
-    </>
-  );
-}
-
-const reason = (line: Line) => (line.grade === 'ignored' ? line.why : 'nobody claims it');
-
-function toggled(set: ReadonlySet<number>, id: number): ReadonlySet<number> {
-  const next = new Set(set);
-  if (!next.delete(id)) next.add(id);
-  return next;
 }
