@@ -39,6 +39,7 @@ type Importer struct {
 // Register registers an importer's work.
 func (im *Importer) Register() {
 	im.Jobs.Register(jobs.Kind{Name: ImportWork, Unit: "rows", Workers: 1, Work: im.plan, Trouble: tableTrouble, Topic: "import"})
+	im.registerClearing()
 }
 
 func (im *Importer) file(id int64) string {

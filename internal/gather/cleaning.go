@@ -26,7 +26,7 @@ func (g *Gatherer) CleanFolder(ctx context.Context) error {
 		}
 		name, _, _ := strings.Cut(e.Name(), ".")
 		switch {
-		case strings.HasPrefix(e.Name(), "spool-"), strings.HasPrefix(e.Name(), "table-") && strings.HasSuffix(e.Name(), ".part"):
+		case strings.HasPrefix(e.Name(), "spool-"):
 			old[""] = append(old[""], e.Name())
 		case IsUploadID(name):
 			old[name] = append(old[name], e.Name())

@@ -148,5 +148,9 @@ INSERT INTO import (name, created_by) VALUES ($1, $2) RETURNING id;
 -- name: ImportByID :one
 SELECT i.id, i.name, i.plan_id, i.created_by, j.state, j.notes FROM import i JOIN job j ON j.kind = 'import' AND j.subject = i.id WHERE i.id = $1;
 
+-- name: WaitingImports :many
+-- Which imports still need their table.
+SELECT i.id FROM import i JOIN job j ON j.kind = 'import' AND j.subject = i.id WHERE i.id = ANY (sqlc.arg(ids)::bigint[]) AND j.state <> 'done';
+
 -- name: SetImportPlan :exec
 UPDATE import SET plan_id = $2 WHERE id = $1;

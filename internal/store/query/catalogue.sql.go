@@ -1040,3 +1040,28 @@ func (q *Queries) TouchPictures(ctx context.Context) error {
 	_, err := q.db.Exec(ctx, touchPictures)
 	return err
 }
+
+const waitingImports = `-- name: WaitingImports :many
+SELECT i.id FROM import i JOIN job j ON j.kind = 'import' AND j.subject = i.id WHERE i.id = ANY ($1::bigint[]) AND j.state <> 'done'
+`
+
+// Which imports still need their table.
+func (q *Queries) WaitingImports(ctx context.Context, ids []int64) ([]int64, error) {
+	rows, err := q.db.Query(ctx, waitingImports, ids)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []int64
+	for rows.Next() {
+		var id int64
+		if err := rows.Scan(&id); err != nil {
+			return nil, err
+		}
+		items = append(items, id)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}

@@ -103,7 +103,9 @@ export function PlanSheet() {
           <span className="grow">
             {p.kind === 'undo'
               ? 'Lines that changed since are named and left as they are.'
-              : 'It can be undone from the ledger.'}
+              : p.held
+                ? `${plural(p.held, 'line is', 'lines are')} held: not changed unless you release them. The rest can be undone from the ledger.`
+                : 'It can be undone from the ledger.'}
           </span>
           {p.run ? (
             <Link to="/ledger/$run" params={{ run: String(p.run) }} className="button">
@@ -116,10 +118,10 @@ export function PlanSheet() {
                 className="go"
                 onClick={run}
                 loading={apply.isPending}
-                disabled={p.changes === 0}
+                disabled={p.changes === (p.held ?? 0)}
                 data-autofocus
               >
-                Apply {plural(p.changes, 'change')}
+                Apply {plural(p.changes - (p.held ?? 0), 'change')}
               </Button>
             )
           )}
