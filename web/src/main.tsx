@@ -7,7 +7,7 @@ import '@fontsource/atkinson-hyperlegible-mono/latin-700.css';
 import '@fontsource/atkinson-hyperlegible-mono/latin-ext-400.css';
 import '@mantine/core/styles.css';
 import '@mantine/notifications/styles.css';
-import './ui/look.css';
+import './ui/look/index.css';
 import { MantineProvider } from '@mantine/core';
 import { Notifications } from '@mantine/notifications';
 import { MutationCache, QueryClient, QueryClientProvider } from '@tanstack/react-query';

@@ -13,7 +13,7 @@ const amber: MantineColorsTuple = [
   '#6f3c00',
 ];
 
-/** Mantine carries the behaviour; its look is set here and in ui/look.css so that none of its default is left. */
+/** Mantine carries the behaviour; its look is set here and in ui/look so that none of its default is left. */
 export const theme = createTheme({
   primaryColor: 'amber',
   primaryShade: { light: 7, dark: 4 },

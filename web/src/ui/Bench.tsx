@@ -1,5 +1,6 @@
 import { useHotkeys, useLocalStorage } from '@mantine/hooks';
 import type { ReactNode } from 'react';
+import { Group, Panel, Separator, usePanelRef } from 'react-resizable-panels';
 
 interface Props {
   rail: ReactNode;
@@ -10,73 +11,53 @@ interface Props {
 
 /** The three parts that every station has: rail, board, glass. The outer two resize and fold. */
 export function Bench({ rail, board, glass, foot }: Props) {
-  const [left, setLeft] = useLocalStorage({ key: 'ambrosa-rail', defaultValue: 208, getInitialValueInEffect: false });
-  const [right, setRight] = useLocalStorage({
-    key: 'ambrosa-glass',
-    defaultValue: 322,
-    getInitialValueInEffect: false,
-  });
-  const fold = (width: number, open: number) => (width ? 0 : open);
+  const left = useSide('ambrosa-rail', 208, 420);
+  const right = useSide('ambrosa-glass', 322, 760);
   useHotkeys([
-    ['[', () => setLeft((w) => fold(w, 208))],
-    [']', () => setRight((w) => fold(w, 322))],
+    ['[', left.fold],
+    [']', right.fold],
   ]);
   return (
-    <main className="bench" style={{ gridTemplateColumns: `${left}px 7px minmax(0, 1fr) 7px ${right}px` }}>
-      <aside className="rail" aria-label="In hand" hidden={left === 0}>
-        {rail}
-      </aside>
-      <Divider name="left pane" width={left} grow={1} most={420} open={208} onWidth={setLeft} />
-      <section className="board" id="board" aria-label="Board">
-        {board}
-      </section>
-      <Divider name="right pane" width={right} grow={-1} most={760} open={322} onWidth={setRight} />
-      <aside className="glass" aria-label="In focus" hidden={right === 0}>
-        {glass}
-      </aside>
+    <main className="bench">
+      <Group className="panes" orientation="horizontal">
+        <Panel id="rail" {...left.panel}>
+          <aside className="rail" aria-label="In hand" hidden={left.folded}>
+            {rail}
+          </aside>
+        </Panel>
+        <Separator className="divider" aria-label="Width of the left pane" />
+        <Panel id="board" minSize={200} data-testid="board">
+          <section className="board" aria-label="Board">
+            {board}
+          </section>
+        </Panel>
+        <Separator className="divider" aria-label="Width of the right pane" />
+        <Panel id="glass" {...right.panel}>
+          <aside className="glass" aria-label="In focus" hidden={right.folded}>
+            {glass}
+          </aside>
+        </Panel>
+      </Group>
       {foot && <footer className="foot">{foot}</footer>}
     </main>
   );
 }
 
-interface DividerProps {
-  name: string;
-  width: number;
-  grow: 1 | -1;
-  most: number;
-  open: number;
-  onWidth: (width: number) => void;
-}
-
-function Divider({ name, width, grow, most, open, onWidth }: DividerProps) {
-  const set = (w: number) => onWidth(w < 120 ? 0 : Math.min(w, most));
-  return (
-    <div
-      className="divider"
-      role="separator"
-      aria-orientation="vertical"
-      aria-label={`Width of the ${name}`}
-      aria-valuenow={width}
-      aria-valuemin={0}
-      aria-valuemax={most}
-      tabIndex={0}
-      onDoubleClick={() => onWidth(width ? 0 : open)}
-      onKeyDown={(e) => {
-        if (e.key === 'ArrowRight') set(Math.max(width, 110) + 20 * grow);
-        else if (e.key === 'ArrowLeft') set(Math.max(width, 110) - 20 * grow);
-        else if (e.key === 'Enter') onWidth(width ? 0 : open);
-        else return;
-        e.preventDefault();
-      }}
-      onPointerDown={(e) => {
-        const from = e.clientX;
-        const target = e.currentTarget;
-        target.setPointerCapture(e.pointerId);
-        target.onpointermove = (move) => set(width + (move.clientX - from) * grow);
-        target.onpointerup = () => {
-          target.onpointermove = null;
-        };
-      }}
-    />
-  );
+/** One of the outer panes: its width in pixels is kept by the browser, 0 where it is folded. */
+function useSide(key: string, open: number, most: number) {
+  const [width, setWidth] = useLocalStorage({ key, defaultValue: open, getInitialValueInEffect: false });
+  const panelRef = usePanelRef();
+  return {
+    folded: width === 0,
+    fold: () => panelRef.current?.resize(width ? 0 : open),
+    panel: {
+      panelRef,
+      defaultSize: width,
+      minSize: 120,
+      maxSize: most,
+      collapsible: true,
+      groupResizeBehavior: 'preserve-pixel-size' as const,
+      onResize: ({ inPixels }: { inPixels: number }) => setWidth(Math.round(inPixels)),
+    },
+  };
 }
