@@ -1,4 +1,4 @@
-import { Modal, TextInput } from '@mantine/core';
+import { Combobox, Modal, TextInput, useCombobox } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useQuery } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
@@ -19,59 +19,69 @@ export function OwnerSearch({ opened, title, onClose, onPick, hint = '' }: Props
   const [text, setText] = useState('');
   const [asked] = useDebouncedValue(text, 120);
   const found = useQuery(ownersQuery(asked));
-  const [at, setAt] = useState(0);
+  // What is shown may still be of an earlier text: Enter then waits for the answer to what stands there.
+  const settled = asked === text && !found.isFetching && !found.isPlaceholderData;
+  const [waiting, setWaiting] = useState(false);
+  const combobox = useCombobox({ opened: true });
   const list = asked.trim() ? (found.data ?? []) : [];
+  const first = list[0];
   useEffect(() => {
-    if (opened) setText('');
+    if (!opened) return;
+    setText('');
+    setWaiting(false);
   }, [opened]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new answer begins at its top
-  useEffect(() => setAt(0), [found.data]);
-  const pick = (owner: Found | undefined) => owner && onPick(owner);
+  useEffect(() => {
+    combobox.selectFirstOption();
+  }, [found.data]);
+  useEffect(() => {
+    if (!waiting || !settled) return;
+    setWaiting(false);
+    if (first) onPick(first);
+  }, [waiting, settled, first, onPick]);
   return (
     <Modal opened={opened} onClose={onClose} title={title} size="lg" yOffset="12vh" centered={false}>
-      <TextInput
-        data-autofocus
-        aria-label={title}
-        placeholder="SKU, barcode or title"
-        value={text}
-        role="combobox"
-        aria-expanded={list.length > 0}
-        aria-controls="found-owners"
-        aria-activedescendant={list[at] ? `found-${list[at].id}` : undefined}
-        onChange={(e) => setText(e.currentTarget.value)}
-        onKeyDown={(e) => {
-          if (e.key === 'ArrowDown') setAt((n) => Math.min(n + 1, list.length - 1));
-          else if (e.key === 'ArrowUp') setAt((n) => Math.max(n - 1, 0));
-          else if (e.key === 'Enter') pick(list[at]);
-          else return;
-          e.preventDefault();
+      <Combobox
+        store={combobox}
+        onOptionSubmit={(id) => {
+          const owner = list.find((o) => String(o.id) === id);
+          if (owner) onPick(owner);
         }}
-      />
-      {hint && <p className="soft mono">{hint}</p>}
-      <div id="found-owners" role="listbox" aria-label="Found" className="found">
-        {list.map((o, i) => (
-          // biome-ignore lint/a11y/useKeyWithClickEvents: the field above has the keys
-          <div
-            key={o.id}
-            id={`found-${o.id}`}
-            role="option"
-            tabIndex={-1}
-            aria-selected={i === at}
-            onClick={() => pick(o)}
-          >
-            <Thumb sha={o.picture} size={36} />
-            <span>
-              <b className="mono">{o.sku}</b>
-              <br />
-              {o.label}
-            </span>
-            <span className="soft">{o.kind}</span>
-          </div>
-        ))}
-        {asked.trim() && found.isSuccess && list.length === 0 && (
-          <p className="soft">Nothing is called like “{asked}”.</p>
-        )}
-      </div>
+      >
+        <Combobox.EventsTarget>
+          <TextInput
+            data-autofocus
+            aria-label={title}
+            placeholder="SKU, barcode or title"
+            value={text}
+            role="combobox"
+            onChange={(e) => setText(e.currentTarget.value)}
+            onKeyDownCapture={(e) => {
+              if (e.key !== 'Enter' || settled || !text.trim()) return;
+              setWaiting(true);
+              e.preventDefault();
+              e.stopPropagation();
+            }}
+          />
+        </Combobox.EventsTarget>
+        {hint && <p className="soft mono">{hint}</p>}
+        <Combobox.Options className="found" aria-label="Found">
+          {list.map((o) => (
+            <Combobox.Option key={o.id} value={String(o.id)}>
+              <Thumb sha={o.picture} size={36} />
+              <span>
+                <b className="mono">{o.sku}</b>
+                <br />
+                {o.label}
+              </span>
+              <span className="soft">{o.kind}</span>
+            </Combobox.Option>
+          ))}
+          {asked.trim() && found.isSuccess && settled && list.length === 0 && (
+            <p className="soft">Nothing is called like “{asked}”.</p>
+          )}
+        </Combobox.Options>
+      </Combobox>
     </Modal>
   );
 }
