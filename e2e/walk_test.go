@@ -69,7 +69,7 @@ var walkFiles = map[string][]byte{
 
 // screen is a page being walked.
 type screen struct {
-	t   *testing.T
+	t   testing.TB
 	ctx context.Context
 }
 

@@ -10,7 +10,7 @@ import (
 	"strings"
 
 	"ambrosa/core/pairing"
-	"ambrosa/internal/lists"
+	"ambrosa/internal/pairfiles"
 
 	"github.com/spf13/cobra"
 )
@@ -32,7 +32,7 @@ func pairCommand() *cobra.Command {
 			collectSeldom(owners, files)
 			left := 0
 			all, names, err := readLists(owners, files, keys, &left)
-			if errors.Is(err, lists.ErrKey) {
+			if errors.Is(err, pairfiles.ErrKey) {
 				return usage("%v", err)
 			}
 			if err != nil {
@@ -41,7 +41,7 @@ func pairCommand() *cobra.Command {
 			if trial {
 				err = json.NewEncoder(os.Stdout).Encode(pairing.NewStudy(all.Index(), names).Trial(nil))
 			} else {
-				err = lists.Write(os.Stdout, all, names, ladder(all, fits))
+				err = pairfiles.Write(os.Stdout, all, names, ladder(all, fits))
 			}
 			if err == nil && left > 0 {
 				err = errSome
@@ -95,14 +95,14 @@ func join[T ~string](all []T) string {
 }
 
 // readLists reads the owners and, meanwhile, the names. left counts the owners' rows that were left out.
-func readLists(owners, files string, keys []string, left *int) (*lists.Owners, []pairing.File, error) {
+func readLists(owners, files string, keys []string, left *int) (*pairfiles.Owners, []pairing.File, error) {
 	var names []pairing.File
 	failed := make(chan error, 1)
 	go func() {
 		list, err := os.Open(files)
 		if err == nil {
 			defer list.Close()
-			if names, err = lists.ReadNames(list); err != nil {
+			if names, err = pairfiles.ReadNames(list); err != nil {
 				err = fmt.Errorf("%s: %w", files, err)
 			}
 		}
@@ -115,13 +115,13 @@ func readLists(owners, files string, keys []string, left *int) (*lists.Owners, [
 	return all, names, nil
 }
 
-func readOwners(owners string, keys []string, left *int) (*lists.Owners, error) {
+func readOwners(owners string, keys []string, left *int) (*pairfiles.Owners, error) {
 	table, err := os.Open(owners)
 	if err != nil {
 		return nil, err
 	}
 	defer table.Close()
-	all, err := lists.ReadOwners(table, keys, func(line int, why string) {
+	all, err := pairfiles.ReadOwners(table, keys, func(line int, why string) {
 		*left++
 		fmt.Fprintf(os.Stderr, "%s:%d: %s\n", owners, line, why)
 	})
@@ -132,7 +132,7 @@ func readOwners(owners string, keys []string, left *int) (*lists.Owners, error) 
 }
 
 // ladder allows the fits for every key that the owners have; none named is every one.
-func ladder(owners *lists.Owners, fits []string) pairing.Ladder {
+func ladder(owners *pairfiles.Owners, fits []string) pairing.Ladder {
 	var l pairing.Ladder
 	if len(fits) == 0 {
 		return l

@@ -1,5 +1,5 @@
-// Package lists pairs without a database: a table of owners and a list of names, to JSON lines.
-package lists
+// Package pairfiles pairs without a database: a table of owners and a list of names, to JSON lines.
+package pairfiles
 
 import (
 	"encoding/csv"

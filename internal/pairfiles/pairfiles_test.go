@@ -1,4 +1,4 @@
-package lists
+package pairfiles
 
 import (
 	"bytes"
