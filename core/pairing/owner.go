@@ -1,5 +1,3 @@
-// Package pairing decides which picture belongs to which owner: names × owners → claims with grade and
-// evidence. It is pure: the same names and owners give the same claims, in the order of the names.
 package pairing
 
 import "ambrosa/core/names"
