@@ -86,59 +86,67 @@ type foundBody struct {
 }
 
 func (s *Server) catalogueRoutes(api huma.API) {
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/trail", "trail", "What waits at each station, and the work that goes on"), func(ctx context.Context, _ *struct{}) (*body[struct {
-		Gathering int32 `json:"gathering"`
-		ToPair    int32 `json:"toPair"`
-		Products  int32 `json:"products"`
-		Runs      int32 `json:"runs"`
-	}], error) {
-		n, err := s.Store.TrailCounts(ctx)
-		if err != nil {
-			return nil, problem(err)
-		}
-		return answer(struct {
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/trail", "trail",
+		"What waits at each station, and the work that goes on"),
+		func(ctx context.Context, _ *struct{}) (*body[struct {
 			Gathering int32 `json:"gathering"`
 			ToPair    int32 `json:"toPair"`
 			Products  int32 `json:"products"`
 			Runs      int32 `json:"runs"`
-		}{n.Gathering, n.ToPair, n.Products, n.Runs}), nil
-	})
+		}], error) {
+			n, err := s.Store.TrailCounts(ctx)
+			if err != nil {
+				return nil, problem(err)
+			}
+			return answer(struct {
+				Gathering int32 `json:"gathering"`
+				ToPair    int32 `json:"toPair"`
+				Products  int32 `json:"products"`
+				Runs      int32 `json:"runs"`
+			}{n.Gathering, n.ToPair, n.Products, n.Runs}), nil
+		})
 	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/catalogue", "count-catalogue", "How much there is in the catalogue"),
 		func(ctx context.Context, _ *struct{}) (*body[catalogueBody], error) {
 			n, err := s.Store.CatalogueCounts(ctx)
 			return answer(catalogueBody(n)), problem(err)
 		})
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/products", "list-products", "A page of products in the order of the catalogue"),
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/products", "list-products",
+		"A page of products in the order of the catalogue"),
 		func(ctx context.Context, in *productsQuery) (*body[productsBody], error) {
 			page, err := s.products(ctx, in)
 			return answer(page), problem(err)
 		})
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/categories", "list-categories", "Categories"), func(ctx context.Context, _ *struct{}) (*body[[]categoryBody], error) {
-		rows, err := s.Store.Categories(ctx)
-		all := make([]categoryBody, len(rows))
-		for i, c := range rows {
-			all[i] = categoryBody{c.ID, orZero(c.Parent), c.Title, c.Products}
-		}
-		return answer(all), problem(err)
-	})
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/products/{id}", "get-product", "A product with its variants and their pictures"), func(ctx context.Context, in *ByID) (*body[cardBody], error) {
-		card, err := s.card(ctx, in.ID)
-		return answer(card), problem(err)
-	})
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/owners", "search-owners", "Find products and variants by SKU, barcode or words, near ones too where few are found"), func(ctx context.Context, in *struct {
-		Q    string `query:"q" minLength:"1" maxLength:"200" required:"true"`
-		Most int32  `query:"most" minimum:"1" maximum:"100" default:"12"`
-		Page string `query:"page" maxLength:"40" doc:"A word of the page's own: a newer search with the same word ends this one."`
-	}) (*body[[]foundBody], error) {
-		ctx, done := s.latest.begin(ctx, person(ctx).ID, in.Page)
-		defer done()
-		rows, err := catalogue.Search(ctx, s.Store, in.Q, int(in.Most))
-		all := make([]foundBody, len(rows))
-		for i, o := range rows {
-			all[i] = foundBody{o.ID, o.Kind, o.SKU, catalogue.Name(o.Title, o.ParentTitle, o.Options), o.Picture}
-		}
-		return answer(all), problem(err)
-	})
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/categories", "list-categories", "Categories"),
+		func(ctx context.Context, _ *struct{}) (*body[[]categoryBody], error) {
+			rows, err := s.Store.Categories(ctx)
+			all := make([]categoryBody, len(rows))
+			for i, c := range rows {
+				all[i] = categoryBody{c.ID, orZero(c.Parent), c.Title, c.Products}
+			}
+			return answer(all), problem(err)
+		})
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/products/{id}", "get-product",
+		"A product with its variants and their pictures"),
+		func(ctx context.Context, in *ByID) (*body[cardBody], error) {
+			card, err := s.card(ctx, in.ID)
+			return answer(card), problem(err)
+		})
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/owners", "search-owners",
+		"Find products and variants by SKU, barcode or words, near ones too where few are found"),
+		func(ctx context.Context, in *struct {
+			Q    string `query:"q" minLength:"1" maxLength:"200" required:"true"`
+			Most int32  `query:"most" minimum:"1" maximum:"100" default:"12"`
+			Page string `query:"page" maxLength:"40" doc:"A word of the page's own: a newer search with the same word ends this one."`
+		}) (*body[[]foundBody], error) {
+			ctx, done := s.latest.begin(ctx, person(ctx).ID, in.Page)
+			defer done()
+			rows, err := catalogue.Search(ctx, s.Store, in.Q, int(in.Most))
+			all := make([]foundBody, len(rows))
+			for i, o := range rows {
+				all[i] = foundBody{o.ID, o.Kind, o.SKU, catalogue.Name(o.Title, o.ParentTitle, o.Options), o.Picture}
+			}
+			return answer(all), problem(err)
+		})
 }
 
 // products gives a page of products. Its place is the last one's ordinal and number.

@@ -54,73 +54,90 @@ type ArrivalBody struct {
 }
 
 func (s *Server) deliveryRoutes(api huma.API) {
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries", "list-deliveries", "A page of deliveries, newest first"), func(ctx context.Context, in *struct {
-		Before int64 `query:"before" minimum:"0" doc:"Give the deliveries before this number; 0 for the newest."`
-		Most   int32 `query:"most" minimum:"1" maximum:"200" default:"100"`
-	}) (*body[[]deliveryBody], error) {
-		page := query.DeliveriesParams{Most: &in.Most}
-		if in.Before > 0 {
-			page.Before = &in.Before
-		}
-		rows, err := s.Store.Deliveries(ctx, page)
-		all := make([]deliveryBody, len(rows))
-		for i, d := range rows {
-			all[i] = deliveryBody(d)
-		}
-		return answer(all), problem(err)
-	})
-	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/deliveries", "begin-delivery", "Open a delivery; then upload into it by tus at /api/uploads/, with its number and a path as metadata, and close it"), func(ctx context.Context, in *body[struct {
-		Title string `json:"title" minLength:"1" maxLength:"200"`
-	}]) (*body[idBody], error) {
-		id, err := s.Gatherer.Begin(ctx, in.Body.Title, person(ctx).ID)
-		return answer(idBody{id}), problem(err)
-	})
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}", "get-delivery", "One delivery"), func(ctx context.Context, in *ByID) (*body[deliveryBody], error) {
-		d, err := s.delivery(ctx, in.ID)
-		return answer(deliveryBody(d)), problem(err)
-	})
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}/uploads", "list-uploads", "Files of a delivery as they are sent, to go on where sending ended; a page, by their IDs"), func(ctx context.Context, in *struct {
-		ByID
-		After string `query:"after" maxLength:"40" doc:"The last ID that is known."`
-		Most  int32  `query:"most" minimum:"1" maximum:"1000" default:"1000"`
-	}) (*body[[]uploadBody], error) {
-		rows, err := s.Store.UploadsAfter(ctx, query.UploadsAfterParams{DeliveryID: in.ID, After: in.After, Most: in.Most})
-		all := make([]uploadBody, len(rows))
-		for i, u := range rows {
-			all[i] = uploadBody{u.ID, u.Path, u.Bytes, s.Gatherer.Received(u)}
-		}
-		return answer(all), problem(err)
-	})
-	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/deliveries/{id}/close", "close-delivery", "Everything is sent: take it in"), func(ctx context.Context, in *struct {
-		ByID
-		Partly bool `query:"partly" doc:"Leave out what has not come in full."`
-	}) (*struct{}, error) {
-		return nil, problem(s.Gatherer.Close(ctx, in.ID, in.Partly))
-	})
-	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/deliveries/{id}/stop", "stop-delivery", "Stop taking in"), func(ctx context.Context, in *ByID) (*struct{}, error) {
-		return nil, problem(s.Gatherer.Stop(ctx, in.ID))
-	})
-	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/deliveries/{id}/resume", "resume-delivery", "Go on taking in"), func(ctx context.Context, in *ByID) (*struct{}, error) {
-		return nil, problem(s.Gatherer.Resume(ctx, in.ID))
-	})
-	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/deliveries/{id}/reopen", "reopen-delivery", "Open a delivery again for sending, where bytes of its files are gone from the server"), func(ctx context.Context, in *ByID) (*struct{}, error) {
-		return nil, problem(s.Gatherer.Reopen(ctx, in.ID))
-	})
-	huma.Register(api, operation(people.Editor, http.MethodDelete, "/api/deliveries/{id}", "remove-delivery", "Remove a delivery that was not taken in to its end, and what was sent for it"), func(ctx context.Context, in *ByID) (*struct{}, error) {
-		return nil, problem(s.Gatherer.Remove(ctx, in.ID))
-	})
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}/arrivals", "list-arrivals", "What came in, in its order"), func(ctx context.Context, in *struct {
-		ByID
-		After int64 `query:"after" minimum:"0" doc:"The last that is known: only what came behind it."`
-		Most  int32 `query:"most" minimum:"1" maximum:"1000" default:"1000"`
-	}) (*body[[]ArrivalBody], error) {
-		rows, err := s.Store.Arrivals(ctx, query.ArrivalsParams{Delivery: in.ID, After: in.After, Most: &in.Most})
-		all := make([]ArrivalBody, len(rows))
-		for i, a := range rows {
-			all[i] = arrival(a)
-		}
-		return answer(all), problem(err)
-	})
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries", "list-deliveries",
+		"A page of deliveries, newest first"),
+		func(ctx context.Context, in *struct {
+			Before int64 `query:"before" minimum:"0" doc:"Give the deliveries before this number; 0 for the newest."`
+			Most   int32 `query:"most" minimum:"1" maximum:"200" default:"100"`
+		}) (*body[[]deliveryBody], error) {
+			page := query.DeliveriesParams{Most: &in.Most}
+			if in.Before > 0 {
+				page.Before = &in.Before
+			}
+			rows, err := s.Store.Deliveries(ctx, page)
+			all := make([]deliveryBody, len(rows))
+			for i, d := range rows {
+				all[i] = deliveryBody(d)
+			}
+			return answer(all), problem(err)
+		})
+	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/deliveries", "begin-delivery",
+		"Open a delivery; then upload into it by tus at /api/uploads/, with its number and a path as metadata, and close it"),
+		func(ctx context.Context, in *body[struct {
+			Title string `json:"title" minLength:"1" maxLength:"200"`
+		}]) (*body[idBody], error) {
+			id, err := s.Gatherer.Begin(ctx, in.Body.Title, person(ctx).ID)
+			return answer(idBody{id}), problem(err)
+		})
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}", "get-delivery", "One delivery"),
+		func(ctx context.Context, in *ByID) (*body[deliveryBody], error) {
+			d, err := s.delivery(ctx, in.ID)
+			return answer(deliveryBody(d)), problem(err)
+		})
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}/uploads", "list-uploads",
+		"Files of a delivery as they are sent, to go on where sending ended; a page, by their IDs"),
+		func(ctx context.Context, in *struct {
+			ByID
+			After string `query:"after" maxLength:"40" doc:"The last ID that is known."`
+			Most  int32  `query:"most" minimum:"1" maximum:"1000" default:"1000"`
+		}) (*body[[]uploadBody], error) {
+			rows, err := s.Store.UploadsAfter(ctx, query.UploadsAfterParams{DeliveryID: in.ID, After: in.After, Most: in.Most})
+			all := make([]uploadBody, len(rows))
+			for i, u := range rows {
+				all[i] = uploadBody{u.ID, u.Path, u.Bytes, s.Gatherer.Received(u)}
+			}
+			return answer(all), problem(err)
+		})
+	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/deliveries/{id}/close", "close-delivery",
+		"Everything is sent: take it in"),
+		func(ctx context.Context, in *struct {
+			ByID
+			Partly bool `query:"partly" doc:"Leave out what has not come in full."`
+		}) (*struct{}, error) {
+			return nil, problem(s.Gatherer.Close(ctx, in.ID, in.Partly))
+		})
+	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/deliveries/{id}/stop", "stop-delivery", "Stop taking in"),
+		func(ctx context.Context, in *ByID) (*struct{}, error) {
+			return nil, problem(s.Gatherer.Stop(ctx, in.ID))
+		})
+	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/deliveries/{id}/resume", "resume-delivery", "Go on taking in"),
+		func(ctx context.Context, in *ByID) (*struct{}, error) {
+			return nil, problem(s.Gatherer.Resume(ctx, in.ID))
+		})
+	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/deliveries/{id}/reopen", "reopen-delivery",
+		"Open a delivery again for sending, where bytes of its files are gone from the server"),
+		func(ctx context.Context, in *ByID) (*struct{}, error) {
+			return nil, problem(s.Gatherer.Reopen(ctx, in.ID))
+		})
+	huma.Register(api, operation(people.Editor, http.MethodDelete, "/api/deliveries/{id}", "remove-delivery",
+		"Remove a delivery that was not taken in to its end, and what was sent for it"),
+		func(ctx context.Context, in *ByID) (*struct{}, error) {
+			return nil, problem(s.Gatherer.Remove(ctx, in.ID))
+		})
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}/arrivals", "list-arrivals",
+		"What came in, in its order"),
+		func(ctx context.Context, in *struct {
+			ByID
+			After int64 `query:"after" minimum:"0" doc:"The last that is known: only what came behind it."`
+			Most  int32 `query:"most" minimum:"1" maximum:"1000" default:"1000"`
+		}) (*body[[]ArrivalBody], error) {
+			rows, err := s.Store.Arrivals(ctx, query.ArrivalsParams{Delivery: in.ID, After: in.After, Most: &in.Most})
+			all := make([]ArrivalBody, len(rows))
+			for i, a := range rows {
+				all[i] = arrival(a)
+			}
+			return answer(all), problem(err)
+		})
 }
 
 func (s *Server) delivery(ctx context.Context, id int64) (query.DeliveriesRow, error) {

@@ -44,7 +44,8 @@ func (s *Server) imports(app *fiber.App, api huma.API) {
 }
 
 func (s *Server) importRoutes(api huma.API) {
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/catalogue/imports/{id}", "get-import", "A table that was sent, and its plan once that is made"),
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/catalogue/imports/{id}", "get-import",
+		"A table that was sent, and its plan once that is made"),
 		func(ctx context.Context, in *ByID) (*body[importBody], error) {
 			of, err := s.Store.ImportByID(ctx, in.ID)
 			if err != nil {

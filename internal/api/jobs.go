@@ -33,7 +33,8 @@ type jobBody struct {
 const jobsAtMost = 200
 
 func (s *Server) jobRoutes(api huma.API) {
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/jobs", "list-jobs", "All that runs in the background, of every kind, and what failed or was stopped in the last day"),
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/jobs", "list-jobs",
+		"All that runs in the background, of every kind, and what failed or was stopped in the last day"),
 		func(ctx context.Context, in *struct {
 			After int64 `query:"after" doc:"Give the jobs after this number."`
 		}) (*body[[]jobBody], error) {

@@ -139,70 +139,78 @@ type byOwnerBody struct {
 const mostUnfit = 500
 
 func (s *Server) pairingRoutes(api huma.API) {
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}/pairing", "pair-delivery", "A piece of the delivery's lines, paired with the catalogue as it stands"), func(ctx context.Context, in *struct {
-		ByID
-		Since string `query:"since" maxLength:"100" doc:"A version; only the lines that changed since are given, where that is known."`
-		From  int    `query:"from" minimum:"0" doc:"Give the lines from this one on, counted from 0; where the piece before says that the next begins."`
-		Most  int    `query:"most" minimum:"1" maximum:"300" default:"250"`
-	}) (*body[pairingBody], error) {
-		news, err := s.Pairer.Since(ctx, in.ID, in.Since, in.From, in.Most)
-		if err != nil {
-			return nil, problem(err)
-		}
-		out, err := s.pairing(ctx, news)
-		if err != nil {
-			return nil, problem(err)
-		}
-		if news.Whole && in.From == 0 {
-			d, err := s.delivery(ctx, in.ID)
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}/pairing", "pair-delivery",
+		"A piece of the delivery's lines, paired with the catalogue as it stands"),
+		func(ctx context.Context, in *struct {
+			ByID
+			Since string `query:"since" maxLength:"100" doc:"A version; only the lines that changed since are given, where that is known."`
+			From  int    `query:"from" minimum:"0" doc:"Give the lines from this one on, counted from 0; where the piece before says that the next begins."`
+			Most  int    `query:"most" minimum:"1" maximum:"300" default:"250"`
+		}) (*body[pairingBody], error) {
+			news, err := s.Pairer.Since(ctx, in.ID, in.Since, in.From, in.Most)
 			if err != nil {
 				return nil, problem(err)
 			}
-			body := deliveryBody(d)
-			out.Delivery = &body
-		}
-		return answer(out), nil
-	})
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}/trial", "try-delivery", "The trial board: every key in every fit on the delivery"), func(ctx context.Context, in *ByID) (*body[trialBody], error) {
-		board, err := s.Pairer.Trial(ctx, in.ID)
-		if err != nil {
-			return nil, problem(err)
-		}
-		out := trialBody{Cells: []countBody{}, Ladder: cells(board.Ladder)}
-		for _, c := range board.Cells {
-			out.Cells = append(out.Cells, countBody{CellBody{string(c.Field), string(c.Fit)}, c.Sure, c.Likely, c.Contested, c.Unclaimed})
-		}
-		return answer(out), nil
-	})
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}/owners", "view-by-owner", "What owners of the delivery would have under a house rule, in pieces; nothing is changed by it"), func(ctx context.Context, in *struct {
-		ByID
-		Rule  string `query:"rule" required:"true" enum:"only_where_empty,add_after,same_place,whole_set"`
-		After int64  `query:"after" minimum:"0" doc:"Give the owners behind this one."`
-		Most  int    `query:"most" minimum:"1" maximum:"500" default:"250"`
-	}) (*body[byOwnerBody], error) {
-		page, err := s.Pairer.ByOwner(ctx, in.ID, placement.Rule(in.Rule), in.After, in.Most)
-		if err != nil {
-			return nil, problem(err)
-		}
-		views, err := s.views(ctx, page.Views)
-		return answer(byOwnerBody{Version: page.Version, Total: page.Total, Next: page.Next, Views: views}), problem(err)
-	})
-	huma.Register(api, operation(people.Editor, http.MethodPut, "/api/deliveries/{id}/ladder", "set-ladder", "Choose the cells to pair a delivery by, none for every one, and the habits that don't count"), func(ctx context.Context, in *struct {
-		ByID
-		Body struct {
-			Cells []CellBody `json:"cells" maxItems:"200"`
-			Off   []string   `json:"off" maxItems:"5" enum:"prefix,suffix,numbers,folder,key"`
-		}
-	}) (*struct{}, error) {
-		var choice pairing.Choice
-		for _, c := range in.Body.Cells {
-			choice.Ladder = append(choice.Ladder, pairing.Cell{Field: pairing.Field(c.Key), Fit: pairing.Fit(c.Fit)})
-		}
-		for _, kind := range in.Body.Off {
-			choice.Off = append(choice.Off, pairing.HabitKind(kind))
-		}
-		return nil, problem(s.Pairer.Choose(ctx, in.ID, choice))
-	})
+			out, err := s.pairing(ctx, news)
+			if err != nil {
+				return nil, problem(err)
+			}
+			if news.Whole && in.From == 0 {
+				d, err := s.delivery(ctx, in.ID)
+				if err != nil {
+					return nil, problem(err)
+				}
+				body := deliveryBody(d)
+				out.Delivery = &body
+			}
+			return answer(out), nil
+		})
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}/trial", "try-delivery",
+		"The trial board: every key in every fit on the delivery"),
+		func(ctx context.Context, in *ByID) (*body[trialBody], error) {
+			board, err := s.Pairer.Trial(ctx, in.ID)
+			if err != nil {
+				return nil, problem(err)
+			}
+			out := trialBody{Cells: []countBody{}, Ladder: cells(board.Ladder)}
+			for _, c := range board.Cells {
+				out.Cells = append(out.Cells, countBody{CellBody{string(c.Field), string(c.Fit)}, c.Sure, c.Likely, c.Contested, c.Unclaimed})
+			}
+			return answer(out), nil
+		})
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}/owners", "view-by-owner",
+		"What owners of the delivery would have under a house rule, in pieces; nothing is changed by it"),
+		func(ctx context.Context, in *struct {
+			ByID
+			Rule  string `query:"rule" required:"true" enum:"only_where_empty,add_after,same_place,whole_set"`
+			After int64  `query:"after" minimum:"0" doc:"Give the owners behind this one."`
+			Most  int    `query:"most" minimum:"1" maximum:"500" default:"250"`
+		}) (*body[byOwnerBody], error) {
+			page, err := s.Pairer.ByOwner(ctx, in.ID, placement.Rule(in.Rule), in.After, in.Most)
+			if err != nil {
+				return nil, problem(err)
+			}
+			views, err := s.views(ctx, page.Views)
+			return answer(byOwnerBody{Version: page.Version, Total: page.Total, Next: page.Next, Views: views}), problem(err)
+		})
+	huma.Register(api, operation(people.Editor, http.MethodPut, "/api/deliveries/{id}/ladder", "set-ladder",
+		"Choose the cells to pair a delivery by, none for every one, and the habits that don't count"),
+		func(ctx context.Context, in *struct {
+			ByID
+			Body struct {
+				Cells []CellBody `json:"cells" maxItems:"200"`
+				Off   []string   `json:"off" maxItems:"5" enum:"prefix,suffix,numbers,folder,key"`
+			}
+		}) (*struct{}, error) {
+			var choice pairing.Choice
+			for _, c := range in.Body.Cells {
+				choice.Ladder = append(choice.Ladder, pairing.Cell{Field: pairing.Field(c.Key), Fit: pairing.Fit(c.Fit)})
+			}
+			for _, kind := range in.Body.Off {
+				choice.Off = append(choice.Off, pairing.HabitKind(kind))
+			}
+			return nil, problem(s.Pairer.Choose(ctx, in.ID, choice))
+		})
 	decide := operation(people.Editor, http.MethodPut, "/api/deliveries/{id}/decisions", "decide", "Decide lines by hand; all of them or none")
 	decide.MaxBodyBytes, decide.BodyReadTimeout = bodyDecisions, time.Minute
 	huma.Register(api, decide, func(ctx context.Context, in *struct {
@@ -227,7 +235,8 @@ func (s *Server) pairingRoutes(api huma.API) {
 		}
 		return nil, problem(s.Pairer.Decide(ctx, in.ID, person(ctx).ID, decisions))
 	})
-	takeBack := operation(people.Editor, http.MethodPost, "/api/deliveries/{id}/decisions/take-back", "take-back-decisions", "Forget what was decided of lines")
+	takeBack := operation(people.Editor, http.MethodPost, "/api/deliveries/{id}/decisions/take-back", "take-back-decisions",
+		"Forget what was decided of lines")
 	takeBack.MaxBodyBytes, takeBack.BodyReadTimeout = bodyDecisions, time.Minute
 	huma.Register(api, takeBack, func(ctx context.Context, in *struct {
 		ByID
@@ -237,19 +246,21 @@ func (s *Server) pairingRoutes(api huma.API) {
 	}) (*struct{}, error) {
 		return nil, problem(s.Pairer.TakeBack(ctx, in.ID, in.Body.Arrivals))
 	})
-	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/deliveries/{id}/plans", "plan-delivery", "Make the plan of a delivery; nothing is changed by it"), func(ctx context.Context, in *struct {
-		ByID
-		Body struct {
-			Rule string `json:"rule" enum:"only_where_empty,add_after,same_place,whole_set"`
-		}
-	}) (*body[idBody], error) {
-		d, err := s.delivery(ctx, in.ID)
-		if err != nil {
-			return nil, problem(err)
-		}
-		id, err := s.Pairer.Plan(ctx, in.ID, person(ctx).ID, d.Title, placement.Rule(in.Body.Rule))
-		return answer(idBody{id}), problem(err)
-	})
+	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/deliveries/{id}/plans", "plan-delivery",
+		"Make the plan of a delivery; nothing is changed by it"),
+		func(ctx context.Context, in *struct {
+			ByID
+			Body struct {
+				Rule string `json:"rule" enum:"only_where_empty,add_after,same_place,whole_set"`
+			}
+		}) (*body[idBody], error) {
+			d, err := s.delivery(ctx, in.ID)
+			if err != nil {
+				return nil, problem(err)
+			}
+			id, err := s.Pairer.Plan(ctx, in.ID, person(ctx).ID, d.Title, placement.Rule(in.Body.Rule))
+			return answer(idBody{id}), problem(err)
+		})
 }
 
 // pairing gives all lines where that is the news, else those that changed, and every owner that may be called otherwise.

@@ -75,7 +75,8 @@ func (s *Server) planRoutes(api huma.API) {
 			p, err := s.plan(ctx, in.ID)
 			return answer(p), problem(err)
 		})
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/plans/{id}/changes", "list-changes", "A plan's changes, before and after, with what became of them"),
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/plans/{id}/changes", "list-changes",
+		"A plan's changes, before and after, with what became of them"),
 		func(ctx context.Context, in *struct {
 			ByID
 			After    int32 `query:"after" doc:"Give the changes after this number."`
@@ -89,12 +90,14 @@ func (s *Server) planRoutes(api huma.API) {
 			out, err := s.changes(ctx, lines)
 			return answer(out), problem(err)
 		})
-	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/plans/{id}/apply", "apply-plan", "Apply a plan: a run in the background"),
+	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/plans/{id}/apply", "apply-plan",
+		"Apply a plan: a run in the background"),
 		func(ctx context.Context, in *ByID) (*body[idBody], error) {
 			id, err := s.Ledger.Apply(ctx, in.ID, person(ctx).ID)
 			return answer(idBody{id}), problem(err)
 		})
-	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/plans/{id}/release", "release-lines", "Release held lines of a plan, all that are held where none is named"),
+	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/plans/{id}/release", "release-lines",
+		"Release held lines of a plan, all that are held where none is named"),
 		func(ctx context.Context, in *struct {
 			ByID
 			Body struct {

@@ -72,7 +72,8 @@ func (s *Server) runRoutes(api huma.API) {
 		func(ctx context.Context, in *ByID) (*struct{}, error) {
 			return nil, problem(s.Ledger.Resume(ctx, in.ID))
 		})
-	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/runs/{id}/undo", "plan-undo", "Make the plan that takes a run back; apply it like any other"),
+	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/runs/{id}/undo", "plan-undo",
+		"Make the plan that takes a run back; apply it like any other"),
 		func(ctx context.Context, in *ByID) (*body[idBody], error) {
 			id, err := s.Ledger.PlanUndo(ctx, in.ID, person(ctx).ID)
 			return answer(idBody{id}), problem(err)

@@ -113,7 +113,8 @@ func (s *Server) describe(app *fiber.App) huma.API {
 // plainRoutes are those whose answers are no JSON, and are not compressed.
 func (s *Server) plainRoutes(app *fiber.App, api huma.API) {
 	s.plain(app, api, operation(people.Viewer, http.MethodGet, "/api/events", "listen", "What changed, as server-sent events"), s.events)
-	s.plain(app, api, operation(people.Viewer, http.MethodGet, "/api/assets/{sha}/{size}", "get-picture", "A picture's bytes: a derivative by its size in pixels, or original"), s.picture)
+	s.plain(app, api, operation(people.Viewer, http.MethodGet, "/api/assets/{sha}/{size}", "get-picture",
+		"A picture's bytes: a derivative by its size in pixels, or original"), s.picture)
 	s.uploads(app, api)
 	s.imports(app, api)
 }

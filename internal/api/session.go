@@ -63,30 +63,33 @@ func (s *Server) sessionRoutes(api huma.API) {
 			Body      sessionBody
 		}{s.cookie(session, 14*24*3600), sessionBody{p.ID, p.Name, p.Role, p.CSRF}}, nil
 	})
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/session", "who-am-i", "Who is signed in"), func(ctx context.Context, _ *struct{}) (*body[sessionBody], error) {
-		p := person(ctx)
-		return answer(sessionBody{p.ID, p.Name, p.Role, p.CSRF}), nil
-	})
-	huma.Register(api, operation(people.Viewer, http.MethodDelete, "/api/session", "sign-out", "Sign out"), func(ctx context.Context, in *struct {
-		Session string `cookie:"ambrosa_session" maxLength:"200"`
-	}) (*struct {
-		SetCookie http.Cookie `header:"Set-Cookie"`
-	}, error) {
-		if err := s.Register.SignOut(ctx, in.Session); err != nil {
-			return nil, problem(err)
-		}
-		return &struct {
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/session", "who-am-i", "Who is signed in"),
+		func(ctx context.Context, _ *struct{}) (*body[sessionBody], error) {
+			p := person(ctx)
+			return answer(sessionBody{p.ID, p.Name, p.Role, p.CSRF}), nil
+		})
+	huma.Register(api, operation(people.Viewer, http.MethodDelete, "/api/session", "sign-out", "Sign out"),
+		func(ctx context.Context, in *struct {
+			Session string `cookie:"ambrosa_session" maxLength:"200"`
+		}) (*struct {
 			SetCookie http.Cookie `header:"Set-Cookie"`
-		}{s.cookie("", -1)}, nil
-	})
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/tokens", "list-tokens", "Your access tokens"), func(ctx context.Context, _ *struct{}) (*body[[]tokenBody], error) {
-		rows, err := s.Store.Tokens(ctx, person(ctx).ID)
-		tokens := make([]tokenBody, len(rows))
-		for i, t := range rows {
-			tokens[i] = tokenBody{t.ID, t.Name, t.CreatedAt, t.UsedAt}
-		}
-		return answer(tokens), problem(err)
-	})
+		}, error) {
+			if err := s.Register.SignOut(ctx, in.Session); err != nil {
+				return nil, problem(err)
+			}
+			return &struct {
+				SetCookie http.Cookie `header:"Set-Cookie"`
+			}{s.cookie("", -1)}, nil
+		})
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/tokens", "list-tokens", "Your access tokens"),
+		func(ctx context.Context, _ *struct{}) (*body[[]tokenBody], error) {
+			rows, err := s.Store.Tokens(ctx, person(ctx).ID)
+			tokens := make([]tokenBody, len(rows))
+			for i, t := range rows {
+				tokens[i] = tokenBody{t.ID, t.Name, t.CreatedAt, t.UsedAt}
+			}
+			return answer(tokens), problem(err)
+		})
 	huma.Register(api, bySession(operation(people.Viewer, http.MethodPost, "/api/tokens", "make-token", "Make an access token; its text is shown this once")), func(ctx context.Context, in *body[struct {
 		Name string `json:"name" minLength:"1" maxLength:"60"`
 	}]) (*body[struct {
@@ -99,25 +102,28 @@ func (s *Server) sessionRoutes(api huma.API) {
 			Token string `json:"token"`
 		}{id, token}), problem(err)
 	})
-	huma.Register(api, operation(people.Viewer, http.MethodDelete, "/api/tokens/{id}", "revoke-token", "Revoke an access token"), func(ctx context.Context, in *ByID) (*struct{}, error) {
-		return nil, problem(s.revoke(ctx, in.ID))
-	})
-	huma.Register(api, operation(people.Admin, http.MethodGet, "/api/people", "list-people", "Everybody, for admins"), func(ctx context.Context, _ *struct{}) (*body[[]personBody], error) {
-		rows, err := s.Store.People(ctx)
-		all := make([]personBody, len(rows))
-		for i, p := range rows {
-			all[i] = personBody{p.ID, p.Name, p.Role, p.CreatedAt}
-		}
-		return answer(all), problem(err)
-	})
-	huma.Register(api, operation(people.Admin, http.MethodPost, "/api/people", "add-person", "Add a person, for admins"), func(ctx context.Context, in *body[struct {
-		Name     string `json:"name" minLength:"1" maxLength:"60"`
-		Password string `json:"password" minLength:"10" maxLength:"1000"`
-		Role     string `json:"role" enum:"viewer,editor,admin"`
-	}]) (*body[idBody], error) {
-		id, err := s.Register.Add(ctx, in.Body.Name, in.Body.Password, people.Role(in.Body.Role))
-		return answer(idBody{id}), problem(err)
-	})
+	huma.Register(api, operation(people.Viewer, http.MethodDelete, "/api/tokens/{id}", "revoke-token", "Revoke an access token"),
+		func(ctx context.Context, in *ByID) (*struct{}, error) {
+			return nil, problem(s.revoke(ctx, in.ID))
+		})
+	huma.Register(api, operation(people.Admin, http.MethodGet, "/api/people", "list-people", "Everybody, for admins"),
+		func(ctx context.Context, _ *struct{}) (*body[[]personBody], error) {
+			rows, err := s.Store.People(ctx)
+			all := make([]personBody, len(rows))
+			for i, p := range rows {
+				all[i] = personBody{p.ID, p.Name, p.Role, p.CreatedAt}
+			}
+			return answer(all), problem(err)
+		})
+	huma.Register(api, operation(people.Admin, http.MethodPost, "/api/people", "add-person", "Add a person, for admins"),
+		func(ctx context.Context, in *body[struct {
+			Name     string `json:"name" minLength:"1" maxLength:"60"`
+			Password string `json:"password" minLength:"10" maxLength:"1000"`
+			Role     string `json:"role" enum:"viewer,editor,admin"`
+		}]) (*body[idBody], error) {
+			id, err := s.Register.Add(ctx, in.Body.Name, in.Body.Password, people.Role(in.Body.Role))
+			return answer(idBody{id}), problem(err)
+		})
 }
 
 func (s *Server) revoke(ctx context.Context, id int64) error {

@@ -81,9 +81,11 @@ func (s *Server) uploads(app *fiber.App, api huma.API) {
 		}
 		return bridge(c, served, nil)
 	}
-	s.plain(app, api, operation(people.Editor, http.MethodOptions, uploadsPath, "describe-uploads", "What of the tus protocol is spoken, and the largest upload"), func(c *fiber.Ctx) error { return bridge(c, served, nil) })
+	s.plain(app, api, operation(people.Editor, http.MethodOptions, uploadsPath, "describe-uploads",
+		"What of the tus protocol is spoken, and the largest upload"), func(c *fiber.Ctx) error { return bridge(c, served, nil) })
 	ofOne := uploadsPath + "{id}"
-	s.plain(app, api, operation(people.Editor, http.MethodPost, uploadsPath, "create-upload", "Announce a file, by the tus protocol 1.0.0; its first bytes may come with it"), create)
+	s.plain(app, api, operation(people.Editor, http.MethodPost, uploadsPath, "create-upload",
+		"Announce a file, by the tus protocol 1.0.0; its first bytes may come with it"), create)
 	s.plain(app, api, operation(people.Editor, http.MethodHead, ofOne, "ask-upload", "How much of a file has come"), one)
 	s.plain(app, api, operation(people.Editor, http.MethodPatch, ofOne, "send-upload", "Send the next bytes of a file"), one)
 	s.plain(app, api, operation(people.Editor, http.MethodDelete, ofOne, "drop-upload", "Send a file no further, and forget it"), one)
