@@ -38,6 +38,7 @@ var early = []string{
 		(1, 2, 3, 'owner', 'null', '{"kind": "variant", "parent": 2, "sku": "K1-R", "title": "", "options": {"colour": "red"}, "ordinal": 3}'),
 		(2, 1, 2, 'pictures', '[]', '[{"asset": 1, "alt": "Drift"}, {"asset": 2}]'), (2, 2, 1, 'pictures', '[]', '[{"asset": 3}]')`,
 	"INSERT INTO run (plan_id, state, done, applied, left_alone, created_by) VALUES (1, 'done', 2, 2, 0, 1), (2, 'done', 2, 1, 1, 1)",
+	"INSERT INTO plan (kind, title, undoes, created_by) VALUES ('undo', 'Undo: Undo: table', 1, 1)",
 	"INSERT INTO run_entry VALUES (1, 1, ''), (1, 2, ''), (2, 1, ''), (2, 2, 'It changed since the plan was made.')",
 }
 
@@ -128,6 +129,9 @@ func upgraded(t *testing.T, r *book) {
 	}
 	if got := said("SELECT concat_ws(' ', source->>'delivery', source->>'rule', (SELECT problems->0->>'code' FROM plan WHERE id = 1)) FROM plan WHERE id = 2"); got != "1 add_after as_written" {
 		t.Errorf("the plans say %s", got)
+	}
+	if got := said("SELECT title FROM plan WHERE undoes = 1"); got != "table" {
+		t.Errorf("the plan that takes the first run back is called %s", got)
 	}
 	var undos []int64
 	for _, run := range []int64{2, 1} {

@@ -69,6 +69,7 @@ UPDATE plan SET source = jsonb_strip_nulls(jsonb_build_object('delivery', delive
     counts = CASE WHEN gone > 0 THEN jsonb_build_object('gone', gone) ELSE '{}' END,
     problems = (SELECT coalesce(jsonb_agg(jsonb_strip_nulls(jsonb_build_object('line', p->'line', 'column', p->'column', 'kept', p->'kept', 'code', 'as_written',
         'data', jsonb_build_object('text', p->'why')))), '[]') FROM jsonb_array_elements(problems) p);
+UPDATE plan SET title = regexp_replace(title, '^(Undo: )+', '') WHERE undoes IS NOT NULL; -- the screens say what it takes back
 ALTER TABLE plan DROP COLUMN delivery_id, DROP COLUMN house_rule, DROP COLUMN basis, DROP COLUMN gone;
 CREATE INDEX plan_delivery ON plan (((source->>'delivery')::bigint));
 
