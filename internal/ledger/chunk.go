@@ -2,7 +2,6 @@ package ledger
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"slices"
 
@@ -199,7 +198,7 @@ func (l *Ledger) outside(ctx context.Context, run int64) (*chunk, error) {
 		}
 		c.q, c.tx = q, tx
 		if can, err = c.free(ctx); err == nil {
-			can, err = c.unchanged(ctx, can)
+			can, err = l.unchanged(ctx, tx, can, c.left)
 		}
 		return err
 	})
@@ -242,7 +241,7 @@ func (c *chunk) make(ctx context.Context) error {
 	topics := map[string]bool{}
 	for group := range groups(changes) {
 		s := c.ledger.subjects[group[0].Subject]
-		can, err := c.unchanged(ctx, group)
+		can, err := c.ledger.unchanged(ctx, c.tx, group, c.left)
 		if err != nil {
 			return err
 		}
@@ -302,11 +301,9 @@ func (c *chunk) free(ctx context.Context) ([]change.Change, error) {
 			return nil, err
 		}
 		for _, h := range held {
-			m := message.Message{Code: h.Code}
-			if err := json.Unmarshal(h.Data, &m.Data); err != nil {
+			if c.left[h.Seq], err = kept(h.Code, h.Data); err != nil {
 				return nil, err
 			}
-			c.left[h.Seq] = m
 		}
 	}
 	undone := map[int32]bool{}
@@ -331,28 +328,11 @@ func (c *chunk) free(ctx context.Context) ([]change.Change, error) {
 	return changes, nil
 }
 
-// unchanged gives those changes of one subject whose thing stands as the plan found it.
-func (c *chunk) unchanged(ctx context.Context, group []change.Change) ([]change.Change, error) {
-	codes, err := c.ledger.conflicts(ctx, c.tx, group)
-	if err != nil {
-		return nil, err
-	}
-	can := make([]change.Change, 0, len(group))
-	for _, one := range group {
-		if code, is := codes[one.Seq]; is {
-			c.left[one.Seq] = message.New(string(code))
-		} else {
-			can = append(can, one)
-		}
-	}
-	return can, nil
-}
-
-// conflicts says what stands against changes of one subject, by line.
-func (l *Ledger) conflicts(ctx context.Context, tx pgx.Tx, group []change.Change) (map[int32]change.Code, error) {
-	codes := map[int32]change.Code{}
+// unchanged gives those changes of one subject whose thing stands as the plan found it, and notes of the others what stands
+// against them.
+func (l *Ledger) unchanged(ctx context.Context, tx pgx.Tx, group []change.Change, left map[int32]message.Message) ([]change.Change, error) {
 	if len(group) == 0 {
-		return codes, nil
+		return nil, nil
 	}
 	s, err := l.subject(group[0].Subject)
 	if err != nil {
@@ -366,12 +346,15 @@ func (l *Ledger) conflicts(ctx context.Context, tx pgx.Tx, group []change.Change
 	if err != nil {
 		return nil, err
 	}
+	can := make([]change.Change, 0, len(group))
 	for _, one := range group {
 		if code := one.Conflict(standing[one.ID], s.Same); code != "" {
-			codes[one.Seq] = code
+			left[one.Seq] = message.New(string(code))
+		} else {
+			can = append(can, one)
 		}
 	}
-	return codes, nil
+	return can, nil
 }
 
 // enter writes what became of each line, and, where it takes another run's lines back, that they are.

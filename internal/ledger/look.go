@@ -64,18 +64,22 @@ func (l *Ledger) line(r query.PlanChangesRow) (Line, error) {
 	if !r.Made && r.Held != "" && r.ReleasedBy == "" {
 		line.Held, code, data = true, r.Held, r.HeldData
 	}
-	if code != "" {
-		line.Why.Code = code
-		if err := json.Unmarshal(data, &line.Why.Data); err != nil {
-			return line, err
-		}
-	}
 	s, err := l.subject(r.Subject)
 	if err != nil {
 		return line, err
 	}
+	if line.Why, err = kept(code, data); err != nil {
+		return line, err
+	}
 	line.Refs = distinct(s.Refs(line.Change))
 	return line, nil
+}
+
+// kept is a message as it is kept: a code, and its data as JSON.
+func kept(code string, data json.RawMessage) (message.Message, error) {
+	m := message.Message{Code: code}
+	err := json.Unmarshal(data, &m.Data)
+	return m, err
 }
 
 // Foreseeing is what a subject is besides that can tell what Write would leave alone, without writing.
@@ -85,17 +89,9 @@ type Foreseeing interface {
 
 // foresee says which changes of one subject would be left alone.
 func (l *Ledger) foresee(ctx context.Context, tx pgx.Tx, group []change.Change, why map[int32]message.Message) error {
-	codes, err := l.conflicts(ctx, tx, group)
+	free, err := l.unchanged(ctx, tx, group, why)
 	if err != nil {
 		return err
-	}
-	free := make([]change.Change, 0, len(group))
-	for _, one := range group {
-		if code, is := codes[one.Seq]; is {
-			why[one.Seq] = message.New(string(code))
-		} else {
-			free = append(free, one)
-		}
 	}
 	if s, can := l.subjects[group[0].Subject].(Foreseeing); can {
 		left, err := s.Foresee(ctx, tx, free)

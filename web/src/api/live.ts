@@ -8,6 +8,7 @@ const touched: Record<string, (id: number) => { key: readonly unknown[]; pause: 
     { key: ['arrivals', id], pause: 1500 },
   ],
   job: () => [{ key: ['jobs'], pause: 300 }],
+  import: (id) => [{ key: ['import', id], pause: 100 }],
   bench: (id) => [{ key: ['pairing', id], pause: 100 }],
   run: (id) => [
     { key: ['run', id], pause: 100 },

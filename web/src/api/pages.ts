@@ -1,5 +1,5 @@
 import { keepPreviousData, useInfiniteQuery } from '@tanstack/react-query';
-import { useEffect, useMemo } from 'react';
+import { useEffect, useMemo, useRef } from 'react';
 import { client, data } from './client';
 import type { Rule } from './queries';
 
@@ -68,11 +68,13 @@ export function useByOwner(delivery: number, rule: Rule, version: string) {
     placeholderData: keepPreviousData,
     gcTime: 10_000,
   });
-  const { refetch, isFetching } = pages;
-  const shown = pages.data?.pages[0]?.version;
+  const { refetch } = pages;
+  const asked = useRef(version);
   useEffect(() => {
-    if (shown && shown !== version && !isFetching) void refetch();
-  }, [shown, version, isFetching, refetch]);
+    if (asked.current === version) return;
+    asked.current = version;
+    void refetch();
+  }, [version, refetch]);
   const views = useMemo(() => pages.data?.pages.flatMap((p) => p.views), [pages.data]);
   const more = pages.hasNextPage ? () => !pages.isFetching && void pages.fetchNextPage() : undefined;
   return { views, more, error: pages.error };

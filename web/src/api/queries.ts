@@ -118,13 +118,12 @@ export const ownersQuery = (q: string) =>
     placeholderData: keepPreviousData,
   });
 
-/** A table that was sent: it is asked for again and again until its plan is made. */
+/** A table that was sent, and its plan once that is made. */
 export const importQuery = (id: number) =>
   queryOptions({
     queryKey: ['import', id],
     queryFn: () => data(client.GET('/api/catalogue/imports/{id}', byID(id))),
     enabled: id > 0,
-    refetchInterval: ({ state }) => (state.data && /done|failed|stopped/.test(state.data.state) ? false : 500),
   });
 
 export const tokensQuery = queryOptions({ queryKey: ['tokens'], queryFn: () => data(client.GET('/api/tokens')) });

@@ -50,42 +50,38 @@ func (s *Source) Walk(ctx context.Context, from source.Cursor, tell func(source.
 	}
 	at := max(0, slices.IndexFunc(uploads, func(u query.Upload) bool { return u.ID == string(from) }))
 	over := make([]string, at)
-	files := make([]int64, len(uploads)) // how many each holds, as far as that is known
+	total := int64(0) // files in all uploads, as far as that is known
 	for i, u := range uploads {
 		if i < at {
 			over[i] = u.ID
 		}
-		if u.Entries != nil {
-			files[i] = int64(*u.Entries)
-		}
+		total += known(u)
 	}
 	if err := s.Store.FinishUploads(ctx, over); err != nil {
 		return err
 	}
-	expect := func() {
-		total := int64(0)
-		for _, n := range files {
-			total += n
-		}
-		tell(source.Progress{Items: total})
-	}
-	expect()
-	for i := at; i < len(uploads); i++ {
-		u := uploads[i]
+	tell(source.Progress{Items: total})
+	for _, u := range uploads[at:] {
 		if u.Done {
 			continue
 		}
-		n, err := s.upload(ctx, u, func(p source.Progress) {
-			files[i] = p.Items
-			expect()
-		}, visit)
+		others := total - known(u)
+		n, err := s.upload(ctx, u, func(p source.Progress) { tell(source.Progress{Items: others + p.Items}) }, visit)
 		if err != nil {
 			return err
 		}
-		files[i] = n
-		expect()
+		total = others + n
+		tell(source.Progress{Items: total})
 	}
 	return nil
+}
+
+// known is how many files an upload holds, 0 where that is not known yet.
+func known(u query.Upload) int64 {
+	if u.Entries == nil {
+		return 0
+	}
+	return int64(*u.Entries)
 }
 
 // upload shows what one upload holds, keeps how many files that are and the hash of the whole, and gives their number.
@@ -104,7 +100,9 @@ func (s *Source) upload(ctx context.Context, u query.Upload, tell func(source.Pr
 	var trouble error
 	err = (&archive.Source{File: f, Name: u.Path, Limits: s.Limits}).Walk(ctx, source.Cursor(u.ID), func(p source.Progress) {
 		tell(p)
-		trouble = errors.Join(trouble, kept(p.Items, nil))
+		if p.Items != known(u) {
+			trouble = errors.Join(trouble, kept(p.Items, nil))
+		}
 	}, func(it source.Item) error {
 		n++
 		it.ID = u.ID + "/" + it.ID
@@ -112,6 +110,9 @@ func (s *Source) upload(ctx context.Context, u query.Upload, tell func(source.Pr
 	})
 	if err = errors.Join(err, trouble); err != nil {
 		return n, err
+	}
+	if n == 1 && known(u) == 1 {
+		return n, nil // a file by itself: all is known of it, and only archives are compared as a whole
 	}
 	sha, err := hash(ctx, f)
 	if err != nil {
