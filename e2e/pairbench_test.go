@@ -30,7 +30,7 @@ func TestPairBench(t *testing.T) {
 	s.until(`(e => e.right <= document.querySelector('.line.at .filename').getBoundingClientRect().right + 1)(document.querySelector('.line.at .filename > :last-child').getBoundingClientRect())`, "the end of the name in sight")
 	s.press("b")
 	s.sees("No line is of this kind.")
-	s.do(chromedp.Navigate(fmt.Sprintf("%s/pair/%d?show=by%%20hand", p.url(), d.ID)))
+	s.do(chromedp.Navigate(fmt.Sprintf("%s/pair/%d?show=hand", p.url(), d.ID)))
 	s.sees("by hand, ines · and 1 owner more")
 	s.sees("Also for")
 
@@ -39,9 +39,9 @@ func TestPairBench(t *testing.T) {
 	s.until(`document.querySelectorAll('.line .strip .fresh').length === 3`, "the one picture on two owners, beside another")
 	s.press("v")
 
-	s.do(chromedp.Click(chromedp.Search(`//aside//button[starts-with(normalize-space(.), '“3” for “2”')]`)))
-	s.sees("3 lines nobody claims")
-	s.do(chromedp.Click(chromedp.Search(`//button[starts-with(normalize-space(.), 'Pair all 3 so')]`)))
+	s.do(chromedp.Click(chromedp.Search(`//aside//button[starts-with(normalize-space(.), '“3” instead of “2”')]`)))
+	s.sees("3 unclaimed lines would match an owner")
+	s.do(chromedp.Click(chromedp.Search(`//button[starts-with(normalize-space(.), 'Pair all 3')]`)))
 	s.until(`[...document.querySelectorAll('.rail .filter')].some(f => f.innerText.replace(/\s+/g, ' ') === 'by hand 4')`, "four lines decided by hand")
 
 	// Without the whole SKU only the folder and what was decided by hand are left.
@@ -59,7 +59,7 @@ func TestPairBench(t *testing.T) {
 	toggle("SKU within")
 	counts("● sure 5|")
 	counts("by hand 4|")
-	s.do(chromedp.Click(chromedp.Search(`//label[contains(., 'The folder a file is in is the key')]/input`)))
+	s.do(chromedp.Click(chromedp.Search(`//label[contains(., 'The folder of a file is the key')]/input`)))
 	counts("● sure 4|")
 	s.do(chromedp.Click(chromedp.Search(`//button[starts-with(normalize-space(.), 'Take every cell')]`)))
 	counts("● sure 5|")

@@ -218,7 +218,7 @@ func TestWalkByMouse(t *testing.T) {
 
 	// The mystery is paired by hand with the product itself; the line for plum is set aside and taken back.
 	s.clickLine("mystery.jpg")
-	s.sees("nobody claims it")
+	s.sees("No match in the catalogue.")
 	button("Another owner")
 	s.do(chromedp.WaitVisible(chromedp.CSS("[role=combobox]")), chromedp.SendKeys(chromedp.CSS("[role=combobox]"), "drift delta"))
 	s.sees("product")

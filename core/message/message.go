@@ -34,6 +34,11 @@ func New(code string, data ...any) Message {
 	return m
 }
 
+// Same reports whether two messages say the same.
+func (m Message) Same(o Message) bool {
+	return m.Code == o.Code && len(m.Data) == len(o.Data) && (len(m.Data) == 0 || m.Text() == o.Text())
+}
+
 // Error is a message as an error; Of is the error that it is one of.
 type Error struct {
 	Message
@@ -82,13 +87,42 @@ func Bytes(n int64) string {
 //go:embed en.json
 var english []byte
 
-var sentences = sync.OnceValue(func() map[string]string {
-	t := map[string]string{}
-	if err := json.Unmarshal(english, &t); err != nil {
+var sentences = sync.OnceValue(func() map[string]sentence {
+	texts := map[string]string{}
+	if err := json.Unmarshal(english, &texts); err != nil {
 		panic(err) // the table is part of the program
+	}
+	t := make(map[string]sentence, len(texts))
+	for code, text := range texts {
+		t[code] = parted(text)
 	}
 	return t
 })
+
+// sentence is a text in turn with slots: one text more than slots.
+type sentence struct {
+	texts []string
+	slots []slot
+}
+
+// slot is where data goes: {{name}}, or {{name, bytes}} for a size.
+type slot struct{ name, format string }
+
+var written = regexp.MustCompile(`{{(\w+)(?:, (\w+))?}}`)
+
+func parted(text string) (s sentence) {
+	from := 0
+	for _, at := range written.FindAllStringSubmatchIndex(text, -1) {
+		s.texts = append(s.texts, text[from:at[0]])
+		of := slot{name: text[at[2]:at[3]]}
+		if at[4] >= 0 {
+			of.format = text[at[4]:at[5]]
+		}
+		s.slots, from = append(s.slots, of), at[1]
+	}
+	s.texts = append(s.texts, text[from:])
+	return s
+}
 
 // Codes are all codes of the table, in order.
 func Codes() []string {
@@ -100,48 +134,53 @@ func Codes() []string {
 	return slices.Compact(codes)
 }
 
-// slot is where data goes: {{name}}, or {{name, bytes}} for a size.
-var slot = regexp.MustCompile(`{{(\w+)(?:, (\w+))?}}`)
-
 // Text is the sentence in English; a code that is not in the table is shown with its data.
 func (m Message) Text() string {
 	if m.Code == "" {
 		return ""
 	}
-	code := m.Code
-	if count, ok := m.Data["count"]; ok {
+	said, known := sentences()[m.Code]
+	if count, counted := m.Data["count"]; counted && !known {
 		form := "_other"
 		if fmt.Sprint(count) == "1" {
 			form = "_one"
 		}
-		if _, two := sentences()[code+form]; two {
-			code += form
-		}
+		said, known = sentences()[m.Code+form]
 	}
-	text, known := sentences()[code]
 	if !known {
-		text = m.Code
+		text := m.Code
 		for _, name := range slices.Sorted(maps.Keys(m.Data)) {
 			text += fmt.Sprintf(" %s=%v", name, m.Data[name])
 		}
 		return text
 	}
-	return slot.ReplaceAllStringFunc(text, func(s string) string {
-		of := slot.FindStringSubmatch(s)
-		value, there := m.Data[of[1]]
-		if !there {
-			return ""
+	if len(said.slots) == 0 {
+		return said.texts[0]
+	}
+	var b strings.Builder
+	for i, text := range said.texts {
+		b.WriteString(text)
+		if i < len(said.slots) {
+			b.WriteString(filled(m.Data[said.slots[i].name], said.slots[i].format))
 		}
-		number, is := value.(float64) // as JSON has it
-		if n, whole := value.(int64); whole {
-			number, is = float64(n), true
-		}
-		switch {
-		case is && of[2] == "bytes":
-			return Bytes(int64(number))
-		case is && number == math.Trunc(number) && math.Abs(number) < 1e15:
-			return strconv.FormatInt(int64(number), 10)
-		}
-		return fmt.Sprint(value)
-	})
+	}
+	return b.String()
+}
+
+// filled is a value as it stands in a sentence; empty where there is none.
+func filled(value any, format string) string {
+	if value == nil {
+		return ""
+	}
+	number, is := value.(float64) // as JSON has it
+	if n, whole := value.(int64); whole {
+		number, is = float64(n), true
+	}
+	switch {
+	case is && format == "bytes":
+		return Bytes(int64(number))
+	case is && number == math.Trunc(number) && math.Abs(number) < 1e15:
+		return strconv.FormatInt(int64(number), 10)
+	}
+	return fmt.Sprint(value)
 }

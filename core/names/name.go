@@ -12,7 +12,7 @@ type Name struct {
 	Extension string // lower case, with its dot, doubled ones taken whole (".jpg.jpg"); empty where there is none
 	Tokens    []Token
 	Litter    string // code of what litter of an operating system or archiver this is; empty where it is none
-	NoPicture string // what the extension says it is instead of a picture; empty where it may be one
+	NoPicture string // code of what the extension says it is instead of a picture; empty where it may be one
 }
 
 // extensions are those that a picture's name may carry. Common practice, no source.
@@ -23,19 +23,19 @@ var extensions = map[string]bool{
 
 // others are the extensions that are certainly no picture's. Common practice, no source.
 var others = map[string]string{
-	".txt": "a text", ".md": "a text", ".rtf": "a text", ".doc": "a document", ".docx": "a document", ".odt": "a document",
-	".pdf": "a document",
-	".xls": "a spreadsheet", ".xlsx": "a spreadsheet", ".ods": "a spreadsheet", ".csv": "a table", ".tsv": "a table", ".json": "a data file",
-	".xml": "a data file", ".html": "a web page", ".htm": "a web page", ".url": "a link", ".lnk": "a link", ".webloc": "a link",
-	".ppt": "a presentation", ".pptx": "a presentation", ".eml": "a letter", ".msg": "a letter",
-	".zip": "an archive", ".rar": "an archive", ".7z": "an archive", ".tar": "an archive", ".gz": "an archive",
-	".mp4": "a film", ".mov": "a film", ".avi": "a film", ".mkv": "a film", ".webm": "a film", ".mp3": "a sound", ".wav": "a sound",
-	".exe": "a program", ".dll": "a program", ".bat": "a program", ".js": "a program", ".css": "a style sheet",
-	".ini": "settings", ".db": "a database", ".log": "a log", ".xmp": "a picture's side notes", ".aae": "a picture's side notes",
-	".tmp": "an unfinished file", ".part": "an unfinished file", ".partial": "an unfinished file", ".filepart": "an unfinished file",
-	".download": "an unfinished file", ".crdownload": "an unfinished file", ".opdownload": "an unfinished file", ".bak": "a backup",
-	".jpg~":  "a backup",
-	".jpeg~": "a backup", ".png~": "a backup", ".thm": "a camera's preview", ".icloud": "a file that is still in the cloud",
+	".txt": "no_picture_text", ".md": "no_picture_text", ".rtf": "no_picture_text", ".doc": "no_picture_document", ".docx": "no_picture_document", ".odt": "no_picture_document",
+	".pdf": "no_picture_document",
+	".xls": "no_picture_spreadsheet", ".xlsx": "no_picture_spreadsheet", ".ods": "no_picture_spreadsheet", ".csv": "no_picture_table", ".tsv": "no_picture_table", ".json": "no_picture_data",
+	".xml": "no_picture_data", ".html": "no_picture_web_page", ".htm": "no_picture_web_page", ".url": "no_picture_link", ".lnk": "no_picture_link", ".webloc": "no_picture_link",
+	".ppt": "no_picture_presentation", ".pptx": "no_picture_presentation", ".eml": "no_picture_mail", ".msg": "no_picture_mail",
+	".zip": "no_picture_archive", ".rar": "no_picture_archive", ".7z": "no_picture_archive", ".tar": "no_picture_archive", ".gz": "no_picture_archive",
+	".mp4": "no_picture_film", ".mov": "no_picture_film", ".avi": "no_picture_film", ".mkv": "no_picture_film", ".webm": "no_picture_film", ".mp3": "no_picture_sound", ".wav": "no_picture_sound",
+	".exe": "no_picture_program", ".dll": "no_picture_program", ".bat": "no_picture_program", ".js": "no_picture_program", ".css": "no_picture_style_sheet",
+	".ini": "no_picture_settings", ".db": "no_picture_database", ".log": "no_picture_log", ".xmp": "no_picture_sidecar", ".aae": "no_picture_sidecar",
+	".tmp": "no_picture_unfinished", ".part": "no_picture_unfinished", ".partial": "no_picture_unfinished", ".filepart": "no_picture_unfinished",
+	".download": "no_picture_unfinished", ".crdownload": "no_picture_unfinished", ".opdownload": "no_picture_unfinished", ".bak": "no_picture_backup",
+	".jpg~":  "no_picture_backup",
+	".jpeg~": "no_picture_backup", ".png~": "no_picture_backup", ".thm": "no_picture_preview", ".icloud": "no_picture_cloud",
 }
 
 // Reader reads many names, one after the other, into the same memory: what it gives stands until it reads the next.
@@ -66,9 +66,7 @@ func read(path string, space []Token) Name {
 	}
 	n.Extension = lower(path[n.Stem.End:])
 	if n.Extension == "" && dot > n.Stem.Start && len(path)-dot <= 12 {
-		if what := others[lower(path[dot:])]; what != "" {
-			n.NoPicture = what + ", not a picture"
-		}
+		n.NoPicture = others[lower(path[dot:])]
 	}
 	n.Tokens = AppendTokens(space, path[n.Stem.Start:n.Stem.End], n.Stem.Start)
 	return n

@@ -22,12 +22,11 @@ const (
 	View             // A1N1: how GS1 names say what a picture shows
 )
 
-var senses = [...]string{"", "a date", "a year", "what a camera or program counts", "a size in pixels", "a paper size",
-	"a lens or its setting", "a version",
-	"the number of an order", "a GS1 application identifier", "a GS1 view"}
+var senses = [...]string{"", "may_be_date", "may_be_year", "may_be_counter", "may_be_resolution", "may_be_paper", "may_be_lens",
+	"may_be_version", "may_be_order", "may_be_identifier", "may_be_view"}
 
-// String says in words what it is; empty for NoSense.
-func (s Sense) String() string { return senses[s] }
+// Code is the message that says what it may be; empty for NoSense.
+func (s Sense) Code() string { return senses[s] }
 
 // SenseAt gives what begins at token i and how many tokens it takes; NoSense and 0 where nothing does. path is the text that
 // the tokens' spans point into. Unless it says otherwise, common practice, no source.

@@ -1,6 +1,9 @@
 package pairing
 
-import "ambrosa/core/names"
+import (
+	"ambrosa/core/message"
+	"ambrosa/core/names"
+)
 
 // Fit says how a name and a key agree.
 type Fit string
@@ -33,11 +36,11 @@ type Reading struct {
 	Fit      Fit
 	Number   *int // nil where the name carries none
 	Role     string
-	NameSpan names.Span // bytes of the path
-	KeySpan  names.Span // bytes of the key
-	Score    float64    // 0 to 1, what it is worth among others
-	Folded   []string   // what had to be folded for the two to agree: "case", "separators", "spelling"
-	Differs  string     // what differs between name and key, in a few words; empty where nothing does
+	NameSpan names.Span      // bytes of the path
+	KeySpan  names.Span      // bytes of the key
+	Score    float64         // 0 to 1, what it is worth among others
+	Folded   []string        // what had to be folded for the two to agree: codes of messages
+	Differs  message.Message // what differs between name and key; none where nothing does
 }
 
 // Claim is what the engine says of one file. Reading is set for sure and likely; Candidates hold the
@@ -46,6 +49,5 @@ type Claim struct {
 	Grade      Grade
 	Reading    *Reading
 	Candidates []Reading
-	Why        string // for people: what was met, and what lowers the grade
-	Doubt      string // the latter alone; empty where nothing does
+	Doubt      message.Message // what lowers the grade, or why nobody has it; none where nothing does
 }

@@ -1,6 +1,10 @@
 package pairing
 
-import "strings"
+import (
+	"strings"
+
+	"ambrosa/core/message"
+)
 
 // longestSlip is how long a stretch may be between the first and the last difference of two texts that one or two slips
 // of the finger set apart.
@@ -60,7 +64,7 @@ func distance(a, b string, most int) int {
 }
 
 // difference says in a few words what differs between a name and a key.
-func difference(name, key string) string {
+func difference(name, key string) message.Message {
 	from := 0
 	for from < len(name) && from < len(key) && name[from] == key[from] {
 		from++
@@ -73,11 +77,11 @@ func difference(name, key string) string {
 		strings.ToUpper(strings.ToValidUTF8(key[from:len(key)-end], ""))
 	switch {
 	case has == "":
-		return "“" + wants + "” is missing"
+		return message.New("differs_missing", "wants", wants)
 	case wants == "":
-		return "“" + has + "” is too many"
+		return message.New("differs_extra", "has", has)
 	case len(has) == 2 && len(wants) == 2 && has[0] == wants[1] && has[1] == wants[0]:
-		return "“" + has + "” is “" + wants + "” swapped"
+		return message.New("differs_swapped", "has", has, "wants", wants)
 	}
-	return "“" + has + "” for “" + wants + "”"
+	return message.New("differs_instead", "has", has, "wants", wants)
 }

@@ -1,52 +1,93 @@
 package pairing
 
 import (
-	"strconv"
-	"strings"
 	"sync"
 
+	"ambrosa/core/message"
 	"ambrosa/core/names"
 )
 
-// explain is one sentence for people: what was met, what was folded, what the name says besides, and what doubt is left.
-func explain(r *Reading, doubt string) string {
-	if len(r.Folded) == 0 && r.Role == "" && doubt == "" && r.Differs == "" {
-		said := saying{r.Fit, r.Field, names.NoNumber}
-		if r.Number != nil {
-			said.number = *r.Number
+// Why says for people how a name was read: what was met, what differs, what the name says besides, and what doubt is left; or why
+// nobody has it. What it returns is shared: nobody changes it.
+func (c *Claim) Why() []message.Message {
+	switch {
+	case c.Reading != nil:
+		return explain(c.Reading, c.Doubt)
+	case c.Doubt.Code == "" && len(c.Candidates) > 0:
+		return append([]message.Message{message.New("nearest_none")}, explain(&c.Candidates[0], c.Doubt)...)
+	}
+	return []message.Message{c.Doubt}
+}
+
+// Lowered is what lowers the grade, in one message: the doubt, or what differs; none where nothing does.
+func (c *Claim) Lowered() message.Message {
+	if c.Doubt.Code == "" && c.Reading != nil {
+		return c.Reading.Differs
+	}
+	return c.Doubt
+}
+
+// Same reports whether two claims show the same.
+func (c *Claim) Same(o *Claim) bool {
+	a, b := c.Reading, o.Reading
+	if c.Grade != o.Grade || !c.Doubt.Same(o.Doubt) || (a == nil) != (b == nil) || a != nil && !a.same(b) ||
+		len(c.Candidates) != len(o.Candidates) {
+		return false
+	}
+	for i := range c.Candidates {
+		if !c.Candidates[i].same(&o.Candidates[i]) {
+			return false
 		}
-		if sentence, often := sayings()[said]; often {
-			return sentence
+	}
+	return true
+}
+
+// same follows from owner, key, fit and spans, but for what is computed beside them.
+func (r *Reading) same(o *Reading) bool {
+	return r.Owner == o.Owner && r.Field == o.Field && r.Fit == o.Fit && r.Key == o.Key && r.NameSpan == o.NameSpan &&
+		r.KeySpan == o.KeySpan && r.Role == o.Role && numberIn(r) == numberIn(o) && r.Differs.Same(o.Differs)
+}
+
+// numberIn is the number a name was read for; names.NoNumber where there is none.
+func numberIn(r *Reading) int {
+	if r.Number == nil {
+		return names.NoNumber
+	}
+	return *r.Number
+}
+
+func explain(r *Reading, doubt message.Message) []message.Message {
+	if len(r.Folded) == 0 && r.Role == "" && doubt.Code == "" && r.Differs.Code == "" {
+		if said, often := sayings()[saying{r.Fit, r.Field, numberIn(r)}]; often {
+			return said
 		}
-		return said.sentence()
 	}
-	var b strings.Builder
-	b.WriteString(plain[r.Fit])
-	b.WriteString(fieldName(r.Field))
-	if r.Differs != "" {
-		b.WriteString(": ")
-		b.WriteString(r.Differs)
+	said := []message.Message{keyMet(r.Fit, r.Field)}
+	if r.Differs.Code != "" {
+		said = append(said, r.Differs)
 	}
-	if len(r.Folded) > 0 {
-		b.WriteString(", but for ")
-		b.WriteString(strings.Join(r.Folded, " and "))
+	for _, code := range r.Folded {
+		said = append(said, message.New(code))
 	}
-	b.WriteByte('.')
 	if r.Number != nil {
-		b.WriteString(" Number ")
-		b.WriteString(strconv.Itoa(*r.Number))
-		b.WriteByte('.')
+		said = append(said, message.New("picture_number", "number", *r.Number))
 	}
 	if r.Role != "" {
-		b.WriteString(" Shows the ")
-		b.WriteString(r.Role)
-		b.WriteByte('.')
+		said = append(said, message.New("shows_"+r.Role))
 	}
-	if doubt != "" {
-		b.WriteByte(' ')
-		b.WriteString(doubt)
+	if doubt.Code != "" {
+		said = append(said, doubt)
 	}
-	return b.String()
+	return said
+}
+
+// keyMet says which key a name was read for and how.
+func keyMet(fit Fit, field Field) message.Message {
+	switch field {
+	case SKU, Barcode, Code, Title:
+		return message.New("met_" + string(fit) + "_" + string(field))
+	}
+	return message.New("met_"+string(fit), "field", string(field))
 }
 
 // saying is a reading of which nothing else is to be said.
@@ -56,35 +97,22 @@ type saying struct {
 	number int
 }
 
-func (s saying) sentence() string {
-	if s.number == names.NoNumber {
-		return plain[s.fit] + fieldName(s.field) + "."
-	}
-	return plain[s.fit] + fieldName(s.field) + ". Number " + strconv.Itoa(s.number) + "."
-}
-
 // sayings are those that most names of a delivery share, so that a million of them cost little.
-var sayings = sync.OnceValue(func() map[saying]string {
-	said := map[saying]string{}
-	for fit := range plain {
+var sayings = sync.OnceValue(func() map[saying][]message.Message {
+	all := map[saying][]message.Message{}
+	for _, fit := range Fits {
 		for _, field := range []Field{SKU, Barcode, Code, Title} {
 			for n := names.NoNumber; n < 100; n++ {
-				s := saying{fit, field, n}
-				said[s] = s.sentence()
+				said := []message.Message{keyMet(fit, field)}
+				if n != names.NoNumber {
+					said = append(said, message.New("picture_number", "number", n))
+				}
+				all[saying{fit, field, n}] = said
 			}
 		}
 	}
-	return said
+	return all
 })
-
-var plain = map[Fit]string{
-	Whole:  "The name is the ",
-	Within: "The name holds the ",
-	Folder: "The folder is the ",
-	Part:   "The name is a part of the ",
-	Words:  "The name has the words of the ",
-	Near:   "The name is nearly the ",
-}
 
 // leftOut is how many more owners have the key that a verdict's rivals contest.
 func (ix *Index) leftOut(v *verdict) int {
@@ -94,5 +122,3 @@ func (ix *Index) leftOut(v *verdict) int {
 	}
 	return more
 }
-
-func sameKey(owners int) string { return strconv.Itoa(owners) + " owners have this key." }

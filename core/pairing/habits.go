@@ -7,6 +7,7 @@ import (
 	"sync/atomic"
 
 	"ambrosa/core/cores"
+	"ambrosa/core/message"
 	"ambrosa/core/names"
 )
 
@@ -21,12 +22,12 @@ const (
 	LeadingKey   HabitKind = "key"     // a title that says something else than the code is but words
 )
 
-// Habit is what a whole delivery does, in words, with how many names do it.
+// Habit is what a whole delivery does, with how many names do it.
 type Habit struct {
-	Kind  HabitKind `json:"kind"`
-	Says  string    `json:"says"`
-	Count int       `json:"count"`
-	Of    int       `json:"of"`
+	Kind  HabitKind       `json:"kind"`
+	Says  message.Message `json:"says"`
+	Count int             `json:"count"`
+	Of    int             `json:"of"`
 }
 
 // habits are what the names of a delivery have in common.
@@ -212,18 +213,18 @@ func (s *Study) conclude(seen *noticed, lowest []int32) {
 	for owner, o := range inFolderOf {
 		h.containers[int32(owner-1)] = len(o.owners) >= 3
 	}
-	state := func(kind HabitKind, count int, format string, args ...any) {
-		h.stated = append(h.stated, Habit{kind, fmt.Sprintf(format, args...), count, total})
+	state := func(kind HabitKind, count int, says message.Message) {
+		h.stated = append(h.stated, Habit{Kind: kind, Says: says, Count: count, Of: total})
 	}
 	if head != nil {
 		m := s.alone(s.met(head.sample))
 		path := s.files[head.sample].Path
-		state(SharedPrefix, head.names, "“%s” stands before the key.", path[names.Read(path).Stem.Start:m.start])
+		state(SharedPrefix, head.names, message.New("habit_prefix", "text", path[names.Read(path).Stem.Start:m.start]))
 	}
 	if rest != nil {
 		m := s.alone(s.met(rest.sample))
 		path := s.files[rest.sample].Path
-		state(SharedSuffix, rest.names, "“%s” stands behind the key.", path[m.end:names.Read(path).Stem.End])
+		state(SharedSuffix, rest.names, message.New("habit_suffix", "text", path[m.end:names.Read(path).Stem.End]))
 	}
 	zero, one := 0, 0
 	for _, low := range lowest {
@@ -244,18 +245,17 @@ func (s *Study) conclude(seen *noticed, lowest []int32) {
 		if h.startsAtZero {
 			start = 0
 		}
-		state(NumberStart, numbered, "Pictures are numbered %s, from %d on.", usual(notations[:]), start)
+		state(NumberStart, numbered, message.New(usual(notations[:]), "start", start))
 	}
 	if level, count := most(levels); count > 0 {
-		state(FolderLevel, count, "%s is the key.", [...]string{"The name", "The folder a file is in",
-			"The folder above a file’s own"}[min(int(level), 2)])
+		state(FolderLevel, count, message.New([...]string{"habit_no_folder", "habit_folder", "habit_folder_above"}[min(int(level), 2)]))
 	}
 	cells := map[cell]int{}
 	for i, count := range byCell {
 		cells[cell{uint8(i / len(Fits)), Fits[i%len(Fits)]}] = count
 	}
 	if c, count := most(cells); count > 0 {
-		state(LeadingKey, count, "The %s is met %s.", fieldName(s.index.fields[c.field]), fitWords[c.fit])
+		state(LeadingKey, count, keyMet(c.fit, s.index.fields[c.field]))
 	}
 }
 
@@ -276,6 +276,7 @@ func (s *Study) alone(mets []met) *met {
 	return only
 }
 
+// usual is the code of how pictures are numbered most.
 func usual(notations []int) string {
 	best := names.Plain
 	for n, count := range notations {
@@ -283,7 +284,8 @@ func usual(notations []int) string {
 			best = names.Notation(n)
 		}
 	}
-	return [...]string{"", "plainly (-1)", "with zeros (_01)", "in brackets (1)", "behind a word (alt1)", "by letters (a)"}[best]
+	return [...]string{"", "habit_numbers_plain", "habit_numbers_zeros", "habit_numbers_brackets", "habit_numbers_words",
+		"habit_numbers_letters"}[best]
 }
 
 // most is the commonest, the smaller where two are as common, so that the answer is always the same.
@@ -294,15 +296,4 @@ func most[K comparable](counts map[K]int) (best K, count int) {
 		}
 	}
 	return best, count
-}
-
-var fitWords = map[Fit]string{Whole: "as the whole name", Within: "within the name", Part: "in part", Folder: "as a folder",
-	Words: "by its words", Near: "nearly"}
-
-// fieldName is what people call a key.
-func fieldName(f Field) string {
-	if f == SKU {
-		return "SKU"
-	}
-	return string(f)
 }

@@ -1,6 +1,8 @@
 package pairing
 
 import (
+	"ambrosa/core/message"
+	"ambrosa/core/names"
 	"fmt"
 	"slices"
 	"strings"
@@ -36,19 +38,19 @@ func TestHabits(t *testing.T) {
 		on    Grade // of the first file
 		then  Grade // of the first file with the habit off
 	}{
-		{"a shared prefix", series("tarn_{}.jpg", sixSKUs...), []string{"“tarn_” stands before the key.", "The sku is met within the name."}, SharedPrefix, Sure, Likely},
-		{"a prefix of a few is none", append(series("tarn_{}.jpg", sixSKUs[:3]...), series("{}.jpg", sixSKUs[3:]...)...), []string{"The sku is met"}, SharedPrefix, Likely, Likely},
-		{"a shared suffix", series("{} kites.jpg", sixSKUs...), []string{"“ kites” stands behind the key.", "The sku is met within the name."}, SharedSuffix, Sure, Likely},
-		{"numbers from 0", append(series("{}_00.jpg", sixSKUs...), series("{}_01.jpg", sixSKUs...)...), []string{"Pictures are numbered with zeros (_01), from 0 on.", "The sku is met as the whole name."}, NumberStart, Sure, Sure},
-		{"numbers in brackets", series("{} (1).jpg", sixSKUs...), []string{"Pictures are numbered in brackets (1), from 1 on.", "The sku is met as the whole name."}, NumberStart, Sure, Sure},
-		{"letters", append(series("{}a.jpg", sixSKUs...), series("{}b.jpg", sixSKUs...)...), []string{"Pictures are numbered by letters (a), from 1 on.", "The sku is met as the whole name."}, NumberStart, Sure, Sure},
-		{"folders", series("{}/1.jpg", sixSKUs...), []string{"Pictures are numbered", "The folder a file is in is the key.", "The sku is met as a folder."}, FolderLevel, Sure, Unclaimed},
-		{"the folder above", series("{}/big/1.jpg", sixSKUs...), []string{"Pictures are numbered", "The folder above a file’s own is the key.", "The sku is met as a folder."}, FolderLevel, Sure, Unclaimed},
+		{"a shared prefix", series("tarn_{}.jpg", sixSKUs...), []string{"“tarn_” stands before the key.", "The name contains the SKU."}, SharedPrefix, Sure, Likely},
+		{"a prefix of a few is none", append(series("tarn_{}.jpg", sixSKUs[:3]...), series("{}.jpg", sixSKUs[3:]...)...), []string{"The name "}, SharedPrefix, Likely, Likely},
+		{"a shared suffix", series("{} kites.jpg", sixSKUs...), []string{"“ kites” stands after the key.", "The name contains the SKU."}, SharedSuffix, Sure, Likely},
+		{"numbers from 0", append(series("{}_00.jpg", sixSKUs...), series("{}_01.jpg", sixSKUs...)...), []string{"Pictures are numbered with zeros (_01), from 0.", "The name is the SKU."}, NumberStart, Sure, Sure},
+		{"numbers in brackets", series("{} (1).jpg", sixSKUs...), []string{"Pictures are numbered in brackets (1), from 1.", "The name is the SKU."}, NumberStart, Sure, Sure},
+		{"letters", append(series("{}a.jpg", sixSKUs...), series("{}b.jpg", sixSKUs...)...), []string{"Pictures are numbered by letters (a), from 1.", "The name is the SKU."}, NumberStart, Sure, Sure},
+		{"folders", series("{}/1.jpg", sixSKUs...), []string{"Pictures are numbered", "The folder of a file is the key.", "The folder is the SKU."}, FolderLevel, Sure, Unclaimed},
+		{"the folder above", series("{}/big/1.jpg", sixSKUs...), []string{"Pictures are numbered", "The folder above a file’s own folder is the key.", "The folder is the SKU."}, FolderLevel, Sure, Unclaimed},
 	} {
 		s := NewStudy(NewIndex(all), paths(c.files...))
 		var said []string
 		for _, h := range s.Habits() {
-			said = append(said, strings.Replace(h.Says, "SKU", "sku", 1))
+			said = append(said, h.Says.Text())
 			if h.Count == 0 || h.Of != len(c.files) {
 				t.Errorf("%s: %q is said of %d of %d", c.what, h.Says, h.Count, h.Of)
 			}
@@ -83,7 +85,7 @@ func TestTitlesBesideCodes(t *testing.T) {
 	}{{nil, []Grade{Likely, Contested, Likely}}, {[]HabitKind{LeadingKey}, []Grade{Contested, Contested, Likely}}} {
 		for i, claim := range s.Claims(Choice{Off: c.off}) {
 			if claim.Grade != c.want[i] {
-				t.Errorf("%s with %v off: %s (%s), want %s", s.files[i].Path, c.off, claim.Grade, claim.Why, c.want[i])
+				t.Errorf("%s with %v off: %s (%s), want %s", s.files[i].Path, c.off, claim.Grade, why(claim), c.want[i])
 			}
 		}
 	}
@@ -100,32 +102,55 @@ func TestEvidence(t *testing.T) {
 	}
 	for _, c := range []struct{ path, want string }{
 		{"PK-140-AMB.jpg", `sure 2 sku whole "PK-140-AMB"="PK-140-AMB" The name is the SKU.`},
-		{"pk_140_amb_front_2.jpg", `sure 2 sku whole "pk_140_amb"="PK-140-AMB" The name is the SKU, but for separators and case. Number 2. Shows the front.`},
-		{"pk-140-amb.jpg", `sure 2 sku whole "pk-140-amb"="PK-140-AMB" The name is the SKU, but for case.`},
-		{"0 9521234500018-3.png", `sure 1 barcode whole "0 9521234500018"="9521234500018" The name is the barcode, but for leading zeros. Number 3.`},
-		{"9 521234 500018.png", `sure 1 barcode whole "9 521234 500018"="9521234500018" The name is the barcode, but for separators.`},
-		{"PK-140 plum.jpg", `likely 3 sku within "PK-140"="PK-140" The name holds the SKU. What stands beside it names this variant.`},
-		{"Drift Delta 140/amber/1.jpg", `likely 2 title folder "Drift Delta 140"="Drift Delta 140" The folder is the title. Number 1. What stands beside it names this variant.`},
-		{"great-deltas.jpg", `sure 4 title whole "great-deltas"="Great deltas" The name is the title, but for separators and case.`},
-		{"PK-140-ABM.jpg", `likely 2 sku near "PK-140-ABM"="PK-140-AMB" The name is nearly the SKU: “BM” is “MB” swapped.`},
-		{"PK-14O-AMB.jpg", `likely 2 sku near "PK-14O-AMB"="PK-140-AMB" The name is nearly the SKU: “O” for “0”.`},
-		{"РK-140-AMB.jpg", `likely 2 sku near "РK-140-AMB"="PK-140-AMB" The name is nearly the SKU: “Р” for “P”.`}, // a Cyrillic letter
-		{"0077-X_2.jpg", `likely 5 sku part "0077-X"="0077-X" The name is a part of the SKU: it lacks “REL-” before. Number 2.`},
-		{"REL-77-X.jpg", `likely 5 sku near "REL-77-X"="REL-0077-X" The name is nearly the SKU: leading zeros differ.`},
-		{"ZZ 901.jpg", `sure 5 mpn whole "ZZ 901"="ZZ-901" The name is the mpn, but for separators.`},
-		{"REL-0177-X.jpg", `unclaimed 5 “1” for “0” Nobody has this key. Nearest: The name is nearly the SKU: “1” for “0”.`},
-		{"REL-0077-Y.jpg", `unclaimed 5 “X” is missing Nobody has this key. Nearest: The name is nearly the SKU: “X” is missing. Number 25.`},
-		{"delta 140.jpg", `unclaimed 1 “drift” is missing Nobody has this key. Nearest: The name has the words of the title: “drift” is missing.`},
+		{"pk_140_amb_front_2.jpg", `sure 2 sku whole "pk_140_amb"="PK-140-AMB" The name is the SKU. Separators differ. Capital letters differ. Number 2. Shows the front.`},
+		{"pk-140-amb.jpg", `sure 2 sku whole "pk-140-amb"="PK-140-AMB" The name is the SKU. Capital letters differ.`},
+		{"0 9521234500018-3.png", `sure 1 barcode whole "0 9521234500018"="9521234500018" The name is the barcode. Leading zeros differ. Number 3.`},
+		{"9 521234 500018.png", `sure 1 barcode whole "9 521234 500018"="9521234500018" The name is the barcode. Separators differ.`},
+		{"PK-140 plum.jpg", `likely 3 sku within "PK-140"="PK-140" The name contains the SKU. The text beside it names this variant.`},
+		{"Drift Delta 140/amber/1.jpg", `likely 2 title folder "Drift Delta 140"="Drift Delta 140" The folder is the title. Number 1. The text beside it names this variant.`},
+		{"great-deltas.jpg", `sure 4 title whole "great-deltas"="Great deltas" The name is the title. Separators differ. Capital letters differ.`},
+		{"PK-140-ABM.jpg", `likely 2 sku near "PK-140-ABM"="PK-140-AMB" The name is nearly the SKU. “BM” instead of “MB”: swapped.`},
+		{"PK-14O-AMB.jpg", `likely 2 sku near "PK-14O-AMB"="PK-140-AMB" The name is nearly the SKU. “O” instead of “0”.`},
+		{"РK-140-AMB.jpg", `likely 2 sku near "РK-140-AMB"="PK-140-AMB" The name is nearly the SKU. “Р” instead of “P”.`}, // a Cyrillic letter
+		{"0077-X_2.jpg", `likely 5 sku part "0077-X"="0077-X" The name is part of the SKU. “REL-” is missing before it. Number 2.`},
+		{"REL-77-X.jpg", `likely 5 sku near "REL-77-X"="REL-0077-X" The name is nearly the SKU. Leading zeros differ.`},
+		{"ZZ 901.jpg", `sure 5 mpn whole "ZZ 901"="ZZ-901" The name is the attribute mpn. Separators differ.`},
+		{"REL-0177-X.jpg", `unclaimed 5 “1” instead of “0”. No owner has this key. The name is nearly the SKU. “1” instead of “0”.`},
+		{"REL-0077-Y.jpg", `unclaimed 5 “X” is missing. No owner has this key. The name is nearly the SKU. “X” is missing. Number 25.`},
+		{"delta 140.jpg", `unclaimed 1 “drift” is missing. No owner has this key. The name has the words of the title. “drift” is missing.`},
 	} {
 		claim := Pair(NewIndex(all), paths(c.path), nil)[0]
 		got := string(claim.Grade)
 		if r := claim.Reading; r != nil {
 			got += fmt.Sprintf(" %d %s %s %q=%q", r.Owner, r.Field, r.Fit, c.path[r.NameSpan.Start:r.NameSpan.End], r.Key[r.KeySpan.Start:r.KeySpan.End])
 		} else if len(claim.Candidates) > 0 {
-			got += fmt.Sprintf(" %d %s", claim.Candidates[0].Owner, claim.Candidates[0].Differs)
+			got += fmt.Sprintf(" %d %s", claim.Candidates[0].Owner, claim.Candidates[0].Differs.Text())
 		}
-		if got += " " + claim.Why; got != c.want {
+		if got += " " + why(claim); got != c.want {
 			t.Errorf("%s:\n got %s\nwant %s", c.path, got, c.want)
+		}
+	}
+}
+
+// Codes that are made of values have a sentence each.
+func TestSentences(t *testing.T) {
+	var said []message.Message
+	for _, fit := range Fits {
+		for _, field := range []Field{SKU, Barcode, Code, Title, "mpn"} {
+			said = append(said, keyMet(fit, field))
+		}
+	}
+	for role := range roleOrder {
+		if role != "" {
+			said = append(said, explain(&Reading{Fit: Whole, Field: SKU, Role: role}, message.Message{})...)
+		}
+	}
+	for sense := names.Date; sense <= names.View; sense++ {
+		said = append(said, message.New(sense.Code()))
+	}
+	for _, m := range said {
+		if text := m.Text(); !strings.HasSuffix(text, ".") {
+			t.Errorf("%+v: %q", m, text)
 		}
 	}
 }
@@ -137,7 +162,7 @@ func TestUnfit(t *testing.T) {
 	for _, u := range ix.Unfit {
 		why = append(why, u.Why)
 	}
-	if want := []string{"it is all separators", "one letter or digit says too little", "it is no barcode with a right check digit", "it is too long for a key"}; !slices.Equal(why, want) {
+	if want := []string{"unfit_separators", "unfit_short", "unfit_barcode", "unfit_long"}; !slices.Equal(why, want) {
 		t.Errorf("unfit: %q, want %q", why, want)
 	}
 	for _, c := range Pair(ix, paths("-.jpg", "q.jpg", "9521234500017.jpg", "\x00\x1b[2J.jpg", strings.Repeat("\u202ex", 4000)+".jpg", ""), nil) {
@@ -161,10 +186,10 @@ func TestTellsApart(t *testing.T) {
 // What differs is said so that people see it at once, and lines that lack the same fall into one group.
 func TestDifference(t *testing.T) {
 	for _, c := range []struct{ name, key, want string }{
-		{"pk140ab", "pk140amb", "“M” is missing"}, {"pk140ammb", "pk140amb", "“M” is too many"}, {"pk140abm", "pk140amb", "“BM” is “MB” swapped"},
-		{"pk14oamb", "pk140amb", "“O” for “0”"}, {"pk150amb", "pk140amb", "“5” for “4”"}, {"grn5", "grün5", "“Ü” is missing"}, {"a", "a", "“” is missing"},
+		{"pk140ab", "pk140amb", "“M” is missing."}, {"pk140ammb", "pk140amb", "“M” is too much."}, {"pk140abm", "pk140amb", "“BM” instead of “MB”: swapped."},
+		{"pk14oamb", "pk140amb", "“O” instead of “0”."}, {"pk150amb", "pk140amb", "“5” instead of “4”."}, {"grn5", "grün5", "“Ü” is missing."}, {"a", "a", "“” is missing."},
 	} {
-		if got := difference(c.name, c.key); got != c.want {
+		if got := difference(c.name, c.key).Text(); got != c.want {
 			t.Errorf("%s for %s: %q, want %q", c.name, c.key, got, c.want)
 		}
 	}
@@ -175,9 +200,9 @@ func TestDifference(t *testing.T) {
 	for _, c := range Pair(NewIndex(all), paths("PK-140.jpg", "PK-141.jpg", "PK-142_1.jpg"), nil) {
 		var lacks []string
 		for _, r := range c.Candidates {
-			lacks = append(lacks, r.Differs)
+			lacks = append(lacks, r.Differs.Text())
 		}
-		if c.Grade != Unclaimed || !slices.Equal(lacks, []string{"it lacks “-AMB” behind", "it lacks “-PLM” behind"}) {
+		if c.Grade != Unclaimed || !slices.Equal(lacks, []string{"“-AMB” is missing after it.", "“-PLM” is missing after it."}) {
 			t.Errorf("%s, lacking %q", c.Grade, lacks)
 		}
 	}

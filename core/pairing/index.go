@@ -62,7 +62,7 @@ type indexed struct {
 type UnfitKey struct {
 	Owner int64
 	Key   Key
-	Why   string
+	Why   string // code of a message
 }
 
 const (
@@ -224,7 +224,7 @@ func (ix *Index) takeKey(w *taking, key Key, entry indexed) (why string) {
 	defer func() {
 		if recover() != nil { // one key that can't be read costs that key only
 			ix.arena, ix.keys = ix.arena[:arena], ix.keys[:keys]
-			why = "it can't be read"
+			why = "unfit_unreadable"
 		}
 	}()
 	if key.Field == Barcode {
@@ -236,7 +236,7 @@ func (ix *Index) takeKey(w *taking, key Key, entry indexed) (why string) {
 			return ""
 		}
 		if entry.house = isHouseCode(key.Text); !entry.house {
-			return "it is no barcode with a right check digit"
+			return "unfit_barcode"
 		}
 	}
 	w.space = names.AppendTokens(w.space[:0], key.Text, 0)
@@ -244,11 +244,11 @@ func (ix *Index) takeKey(w *taking, key Key, entry indexed) (why string) {
 	w.spans = w.set(tokens, w.spans[:0])
 	switch {
 	case len(tokens) == 0:
-		return "it is all separators"
+		return "unfit_separators"
 	case len(tokens) == 1 && utf8.RuneCountInString(tokens[0].Folded) == 1:
-		return "one letter or digit says too little"
+		return "unfit_short"
 	case len(tokens) > maxKeyTokens || len(w.text) > maxKeyBytes:
-		return "it is too long for a key"
+		return "unfit_long"
 	}
 	entry.telling, entry.numeric, entry.letters = telling(tokens)
 	ix.longest = max(ix.longest, len(tokens))

@@ -76,7 +76,7 @@ func TestOrderDecidesNothing(t *testing.T) {
 }
 
 func said(c Claim) string {
-	s := fmt.Sprintf("%s %q", c.Grade, c.Why)
+	s := fmt.Sprintf("%s %q", c.Grade, why(c))
 	if c.Reading != nil {
 		s += fmt.Sprintf(" %+v", *c.Reading)
 	}
@@ -144,7 +144,7 @@ func TestNothingStopsARun(t *testing.T) {
 	files := paths("a12½34.jpg", "PK-100 PK-200/1.jpg", "㎥12㏠3x4.jpg", "⑴⒈½⅓×¾.jpg", "PK-100_2.jpg", "1½x2½.jpg", "㍘12:30.jpg")
 	claims := Pair(NewIndex(all), files, nil)
 	for i, c := range claims {
-		if c.Why == "" {
+		if why(c) == "" {
 			t.Errorf("%s: %+v", files[i].Path, c)
 		}
 	}

@@ -2,9 +2,9 @@ package pairing
 
 import (
 	"cmp"
-	"fmt"
 	"slices"
 
+	"ambrosa/core/message"
 	"ambrosa/core/names"
 )
 
@@ -12,9 +12,9 @@ import (
 type verdict struct {
 	grade  Grade // Sure, Likely, Contested; empty where nothing was met
 	best   *met
-	rivals []*met // of contested
-	doubt  string // why it is no more than likely, or contested
-	open   bool   // something beside the key is not explained, so that a nearer key may be meant
+	rivals []*met          // of contested
+	doubt  message.Message // why it is no more than likely, or contested
+	open   bool            // something beside the key is not explained, so that a nearer key may be meant
 }
 
 // judge weighs the keys met in one name, of the cells that are allowed.
@@ -55,7 +55,7 @@ func (s *Study) judge(mets []met, allowed *allowance) verdict {
 		for _, f := range inFolder {
 			if f.numberOnly && f.head == 0 && s.index.keys[f.key].telling && s.owner(f) != s.owner(best) {
 				return verdict{grade: Contested, best: f, rivals: []*met{best},
-					doubt: "It reads as a number of the folder’s product, or as a key of both."}
+					doubt: message.New("doubt_number_or_both")}
 			}
 		}
 	}
@@ -69,17 +69,20 @@ func (s *Study) judge(mets []met, allowed *allowance) verdict {
 }
 
 // doubt lowers a verdict to likely, and says why; the first reason is told.
-func (v *verdict) lower(why string) {
+func (v *verdict) lower(code string, data ...any) {
 	if v.grade == Sure {
 		v.grade = Likely
 	}
-	if v.doubt == "" {
-		v.doubt = why
+	if v.doubt.Code == "" {
+		v.doubt = message.New(code, data...)
 	}
 }
 
 // deny leaves a verdict open: the key is but a candidate.
-func (v *verdict) deny(why string) { v.grade, v.open, v.doubt = Unclaimed, true, why }
+func (v *verdict) deny(code string) { v.grade, v.open, v.doubt = Unclaimed, true, message.New(code) }
+
+// mayBe says what a key is besides: a date, a counter.
+func mayBe(m *met) message.Message { return message.New(m.sense.Code()) }
 
 // insideAcross reports whether a key stands inside one that several parts of the path make up.
 func (s *Study) insideAcross(m *met, mets []met, allowed *allowance) bool {
@@ -121,11 +124,11 @@ func (s *Study) byChance(mets []*met) verdict {
 	mets = s.strongest(mets, false)
 	best := mets[0]
 	if rivals := s.rivals(mets, best); len(rivals) > 0 {
-		return verdict{grade: Unclaimed, best: best, open: true, doubt: "It may be " + best.sense.String() + ", and several keys."}
+		return verdict{grade: Unclaimed, best: best, open: true, doubt: mayBe(best)}
 	}
-	v := verdict{grade: Likely, best: best, doubt: "It may be " + best.sense.String() + " as well."}
+	v := verdict{grade: Likely, best: best, doubt: mayBe(best)}
 	if !best.all || best.mixed || best.fit != byWhole || best.agreement != strict {
-		v.deny("What looks like a key is " + best.sense.String() + " here.")
+		v.grade, v.open = Unclaimed, true
 	}
 	return v
 }
@@ -134,26 +137,26 @@ func (s *Study) byChance(mets []*met) verdict {
 func (s *Study) named(kept, fusedRivals []*met, best *met) (verdict, bool) {
 	v := verdict{grade: Contested, best: best}
 	if v.rivals = s.rivals(kept, best); len(v.rivals) > 0 {
-		v.doubt = "Two keys stand in this name."
+		v.doubt = message.New("doubt_two_keys")
 		if best.among == inRange {
-			v.doubt = "A range of sizes stands in this name, not one."
+			v.doubt = message.New("doubt_range")
 		} else if best.among == withOther {
-			v.doubt = "Two products stand in this name: it may show both."
+			v.doubt = message.New("doubt_two_products")
 		}
 		return v, true
 	}
 	for _, r := range fusedRivals {
 		if s.owner(r) != s.owner(best) && r.from == best.from && r.to == best.to {
-			v.rivals, v.doubt = []*met{r}, "Written without separators, it could be either of two keys."
+			v.rivals, v.doubt = []*met{r}, message.New("doubt_joined")
 			return v, true
 		}
 	}
 	switch best.among {
 	case withGone:
-		v.deny("It names two products, and one of them is not in the catalogue.")
+		v.deny("doubt_one_gone")
 		return v, true
 	case inRange:
-		v.deny("A range of sizes stands in this name, not one.")
+		v.deny("doubt_range")
 		return v, true
 	}
 	return v, false
@@ -170,10 +173,10 @@ func (s *Study) shadowed(v *verdict, shadows []*met) (contest verdict, ok bool) 
 		asBarcode := s.index.isBarcode(&s.index.keys[best.key]) && s.index.keys[m.key].telling
 		if asBarcode || s.numbered[s.owner(m)] > 0 && (m.notation != names.Lettered || s.lettered[s.owner(m)] > 0) {
 			return verdict{grade: Contested, best: best, rivals: []*met{m},
-				doubt: fmt.Sprintf("It reads as one key, or as number %d of a shorter key that has other numbers here.", m.number)}, true
+				doubt: message.New("doubt_key_or_number", "number", int(m.number))}, true
 		}
 		if m.notation != names.Lettered && m.number <= 30 {
-			v.lower(fmt.Sprintf("It could also be number %d of a shorter key.", m.number))
+			v.lower("doubt_number", "number", int(m.number))
 		}
 	}
 	return verdict{}, false
@@ -184,47 +187,47 @@ func (s *Study) doubtful(v *verdict, allowed *allowance) {
 	best := v.best
 	key := &s.index.keys[best.key]
 	if best.agreement != strict {
-		v.lower("The separators between its digits differ.")
+		v.lower("doubt_digit_separators")
 	}
 	if key.letters && key.tokens == 1 && s.lexicon.Says(string(s.index.canonical(key))) {
-		v.lower("The key is a word that says something of pictures as well.")
+		v.lower("doubt_trade_word")
 	}
 	if best.dated && key.numeric && key.length == 6 {
-		v.lower("Six digits behind a date may count pictures.")
+		v.lower("doubt_six_digits")
 	}
 	if best.shifted {
-		v.lower("The separators stand elsewhere than in the key.")
+		v.lower("doubt_separators_moved")
 	}
 	switch best.spelling {
 	case names.Bare, names.Dropped:
-		v.lower("The dots or accents are missing.")
+		v.lower("doubt_accents")
 	}
 	rest := best.rest != 0 && !(s.habits.rests[best.rest] && !allowed.off(SharedSuffix))
 	head := best.head != 0 && !(s.habits.heads[best.head] && !allowed.off(SharedPrefix))
 	title := s.index.fields[key.field] == Title
 	switch {
 	case best.fit == byWithin && title && key.tokens == 1:
-		v.deny("One word of a title says too little.")
+		v.deny("doubt_one_title_word")
 	case best.fit == byWithin && title:
-		v.lower("Titles are words that other names may use too.")
+		v.lower("doubt_title_words")
 	case best.fit == byWithin && (rest || head) && key.letters && key.length < 8:
-		v.deny("The key is a word that may stand there for itself.")
+		v.deny("doubt_plain_word")
 	case best.fit == byWithin && (rest || head) && key.numeric && (key.length < 4 || best.glued):
-		v.deny("So short a number could stand there by chance.")
+		v.deny("doubt_short_number")
 	case best.fit == byWithin && !key.telling:
-		v.lower("So short a key could stand there by chance.")
+		v.lower("doubt_short_key")
 	case best.fit == byWhole && key.numeric && key.length < 3:
-		v.lower("So short a number could stand there by chance.")
+		v.lower("doubt_short_number")
 	case best.across && key.numeric:
-		v.lower("The key’s parts stand in folders, and could be numbers.")
+		v.lower("doubt_folder_numbers")
 	}
 	if rest {
 		v.open = true
-		v.lower("What follows it is not explained.")
+		v.lower("doubt_after")
 	}
 	if head {
 		v.open = true
-		v.lower("What stands before it is not explained.")
+		v.lower("doubt_before")
 	}
 	// What stands beside a product's key may name one of its variants, however often it is said.
 	v.open = v.open || (best.rest != 0 || best.head != 0) && s.index.parents[s.owner(best)]
@@ -241,28 +244,28 @@ func (s *Study) goneSibling(v *verdict) {
 	_, own := kin.goesOn[best.goesOn]
 	if best.nextWord == 0 {
 		if best.letter != 0 && kin.ends[best.letter] >= fewest {
-			v.deny("Other keys end in the letter behind it, and this one is not in the catalogue.")
+			v.deny("doubt_gone_letter")
 			return
 		}
 		switch {
 		case own && best.alike && best.number >= 10 && best.notation == names.Plain:
-			v.deny("Other keys go on with such a number, and this one is not in the catalogue.")
+			v.deny("doubt_gone_number")
 		case own && best.alike:
-			v.lower("Other keys go on with such a number.")
+			v.lower("doubt_other_number")
 		}
 		return
 	}
 	switch {
 	case own:
-		v.deny("The catalogue has keys that go on like this name, but not this one.")
+		v.deny("doubt_gone_longer")
 	case (best.restWords == 1 || best.alike) && kin.ends[best.nextWord] >= fewest:
-		v.deny("Other keys end in the word behind it, and this one is not in the catalogue.")
+		v.deny("doubt_gone_word")
 	case best.alike && kin.shapes[best.shapeOf(s.index.pieces(key, nil))] >= kin.enough:
-		v.deny("Other keys look like this name, and this one is not in the catalogue.")
+		v.deny("doubt_gone_alike")
 	case best.alike && kin.loose[best.looseOf(s.index.pieces(key, nil))] >= kin.enough:
-		v.lower("Other keys go on with such a word.")
+		v.lower("doubt_other_word")
 	case best.alike && best.nextMixed:
-		v.deny("It goes on like a longer key, which is not in the catalogue.")
+		v.deny("doubt_gone_longer")
 	}
 }
 
@@ -283,10 +286,10 @@ func (s *Study) besideFolder(v verdict, inFolder []*met) verdict {
 				return s.judgeFolder(inFolder)
 			}
 			return verdict{grade: Contested, best: f, rivals: []*met{best},
-				doubt: "The name is a number of the folder’s product, and somebody’s key."}
+				doubt: message.New("doubt_number_or_key")}
 		}
 		if v.grade == Sure && !s.habits.containers[s.owner(f)] {
-			return verdict{grade: Contested, best: best, rivals: []*met{f}, doubt: "The name says one owner and its folder another."}
+			return verdict{grade: Contested, best: best, rivals: []*met{f}, doubt: message.New("doubt_folder_differs")}
 		}
 	}
 	return v
@@ -423,28 +426,28 @@ func (s *Study) judgeFolder(mets []*met) verdict {
 	kept = s.strongest(kept, false)
 	best := kept[0]
 	if rivals := s.rivals(kept, best); len(rivals) > 0 {
-		return verdict{grade: Contested, best: best, rivals: rivals, doubt: "The folder is the key of two owners."}
+		return verdict{grade: Contested, best: best, rivals: rivals, doubt: message.New("doubt_folder_two_owners")}
 	}
 	v := verdict{grade: Sure, best: best}
 	key := &s.index.keys[best.key]
 	switch {
 	case best.sense != names.NoSense && best.all && best.head == 0 && (best.numberOnly || best.sense == names.Date && !s.index.yearFirst(key)):
-		v.lower("The folder may be " + best.sense.String() + " as well.")
+		v.grade, v.doubt = Likely, mayBe(best)
 	case best.sense != names.NoSense:
-		v.deny("The folder is " + best.sense.String() + " as well.")
+		v.grade, v.open, v.doubt = Unclaimed, true, mayBe(best)
 	case s.index.fields[key.field] == Title && key.tokens == 1:
-		v.grade, v.doubt, v.open = Unclaimed, "A folder called like one word of the catalogue says too little.", true
+		v.deny("doubt_folder_one_word")
 	case best.rest != 0:
-		v.grade, v.doubt, v.open = Likely, "The file's own name says something else.", true
+		v.grade, v.doubt, v.open = Likely, message.New("doubt_name_differs"), true
 	case best.head != 0:
-		v.grade, v.doubt, v.open = Likely, "The folder says more than the key.", true
+		v.grade, v.doubt, v.open = Likely, message.New("doubt_folder_says_more"), true
 		s.goneSibling(&v)
 	case best.below != 0 && s.index.kin().ends[best.belowWord] >= fewest:
-		v.deny("A folder below says what other keys end in, and this one is not in the catalogue.")
+		v.deny("doubt_gone_folder")
 	case best.below != 0 && !s.habits.belows[best.below]:
-		v.grade, v.doubt, v.open = Likely, "A folder below says something else.", true
+		v.grade, v.doubt, v.open = Likely, message.New("doubt_below_differs"), true
 	case !key.telling:
-		v.grade, v.doubt = Likely, "So short a key could be a folder's name by chance."
+		v.grade, v.doubt = Likely, message.New("doubt_short_folder")
 	}
 	return v
 }

@@ -351,11 +351,11 @@ func folded(name, key string) []string {
 }
 
 var (
-	onlySeparators    = []string{"separators"}
-	onlyCase          = []string{"case"}
-	separatorsAndCase = []string{"separators", "case"}
-	leadingZeros      = []string{"leading zeros"}
-	spelling          = []string{"spelling"}
+	onlySeparators    = []string{"folded_separators"}
+	onlyCase          = []string{"folded_case"}
+	separatorsAndCase = []string{"folded_separators", "folded_case"}
+	leadingZeros      = []string{"folded_zeros"}
+	spelling          = []string{"folded_spelling"}
 )
 
 func separators(s string) string {

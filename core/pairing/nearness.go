@@ -1,6 +1,7 @@
 package pairing
 
 import (
+	"ambrosa/core/message"
 	"bytes"
 	"strings"
 )
@@ -102,12 +103,12 @@ func bare(canonical, zeroless string) bool {
 }
 
 // differs says in a few words what sets a unit apart from a key that it misses; of a part see missing.
-func (ix *Index) differs(u *unit, m *nearMiss) string {
+func (ix *Index) differs(u *unit, m *nearMiss) message.Message {
 	switch m.how {
 	case zerosDiffer:
-		return "leading zeros differ"
+		return message.New("differs_zeros")
 	case groupsDiffer:
-		return "its digits are grouped otherwise"
+		return message.New("differs_groups")
 	}
 	canonical, _ := ix.compared(&ix.keys[m.key], nil)
 	return difference(strings.ReplaceAll(u.canonical, "-", ""), strings.ReplaceAll(string(canonical), "-", ""))

@@ -3,6 +3,7 @@ package pairing
 import (
 	"slices"
 
+	"ambrosa/core/message"
 	"ambrosa/core/names"
 )
 
@@ -97,5 +98,5 @@ func (s *Study) variantNamed(n names.Name, m *met, r Reading) (candidate, bool) 
 		return candidate{}, false
 	}
 	r.Owner, r.Score = s.index.owners[variant].ID, .9
-	return candidate{reading: &r, owner: variant, likely: true, score: r.Score, doubt: "What stands beside it names this variant."}, true
+	return candidate{reading: &r, owner: variant, likely: true, score: r.Score, doubt: message.New("doubt_variant_beside")}, true
 }

@@ -1,6 +1,10 @@
 package pairing
 
-import "ambrosa/core/names"
+import (
+	"ambrosa/core/names"
+
+	"ambrosa/core/message"
+)
 
 // Kind says what an owner is.
 type Kind string
@@ -55,8 +59,8 @@ type Key struct {
 	Text  string
 }
 
-// File is one name of a delivery. Ignored says why it is no candidate for any owner; empty where it is one.
+// File is one name of a delivery. Ignored says why it is no candidate for any owner; none where it is one.
 type File struct {
 	Path    string
-	Ignored string
+	Ignored message.Message
 }

@@ -1,6 +1,7 @@
 package pairing
 
 import (
+	"ambrosa/core/message"
 	"ambrosa/core/names"
 	"fmt"
 	"math/rand/v2"
@@ -81,7 +82,7 @@ func TestPair(t *testing.T) {
 		if got := at(all, c.path, claim); got != c.want {
 			t.Errorf("%s (with %q): %s, want %s", c.path, c.with, got, c.want)
 		}
-		if claim.Why == "" {
+		if why(claim) == "" {
 			t.Errorf("%s: the claim does not say why", c.path)
 		}
 		if claim.Grade == Contested && len(claim.Candidates) < 2 {
@@ -230,7 +231,7 @@ func FuzzPair(f *testing.F) {
 		owners := []Owner{{ID: 1, Kind: Product, Keys: []Key{{SKU, sku}, {Title, other}}}, {ID: 2, Kind: Variant, Parent: 1, Keys: []Key{{SKU, other}, {Barcode, sku}}, Also: []string{path}}}
 		files := []File{{Path: path}, {Path: sku + "_1.jpg"}, {Path: other + "/" + path}}
 		for i, c := range Pair(NewIndex(owners), files, nil) {
-			if c.Why == "" || (c.Reading == nil) != (c.Grade != Sure && c.Grade != Likely) {
+			if why(c) == "" || (c.Reading == nil) != (c.Grade != Sure && c.Grade != Likely) {
 				t.Fatalf("%q: %+v", files[i].Path, c)
 			}
 			all := c.Candidates
@@ -304,3 +305,6 @@ func TestOrderOfRoles(t *testing.T) {
 		}
 	}
 }
+
+// why is what a claim says, as one text.
+func why(c Claim) string { return message.Texts(c.Why()) }

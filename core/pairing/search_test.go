@@ -327,7 +327,7 @@ func shown(c Claim) []any {
 		r.Number = nil
 		return []any{r, number}
 	}
-	out := []any{c.Grade, c.Why}
+	out := []any{c.Grade, why(c)}
 	if c.Reading != nil {
 		out = append(out, of(*c.Reading)...)
 	}

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"ambrosa/core/message"
 	"ambrosa/core/names"
 )
 
@@ -13,7 +14,7 @@ type candidate struct {
 	owner  int32
 	likely bool // if it stays alone
 	score  float64
-	doubt  string
+	doubt  message.Message
 	// One of these says what is said of it, where it is: few candidates ever are.
 	reading *Reading
 	titled  *titled
@@ -112,7 +113,7 @@ func (s *Study) first(a, b *candidate) bool {
 func (s *Study) best(found candidates) Claim {
 	s.bestFirst(found)
 	if len(found) == 0 {
-		return Claim{Grade: Unclaimed, Why: "Nothing in the catalogue is called like this."}
+		return Claim{Grade: Unclaimed, Doubt: message.New("doubt_no_match")}
 	}
 	best := found[0]
 	claim := Claim{Grade: Unclaimed}
@@ -125,7 +126,7 @@ func (s *Study) best(found candidates) Claim {
 		}
 		if rivals == 0 {
 			r := s.read(&best)
-			return Claim{Grade: Likely, Reading: &r, Why: explain(&r, best.doubt), Doubt: cmp.Or(best.doubt, r.Differs)}
+			return Claim{Grade: Likely, Reading: &r, Doubt: best.doubt}
 		}
 		claim.Grade = Contested
 	}
@@ -133,13 +134,9 @@ func (s *Study) best(found candidates) Claim {
 	for i := range claim.Candidates {
 		claim.Candidates[i] = s.read(&found[i])
 	}
-	switch {
-	case claim.Grade == Contested:
-		claim.Why = "Two owners are as near: neither can be believed."
-	case best.doubt != "":
-		claim.Why, claim.Doubt = best.doubt, best.doubt
-	default:
-		claim.Why = "Nobody has this key. Nearest: " + explain(&claim.Candidates[0], "")
+	claim.Doubt = best.doubt
+	if claim.Grade == Contested {
+		claim.Doubt = message.New("doubt_two_near")
 	}
 	return claim
 }
@@ -198,7 +195,7 @@ func (s *Study) nearMisses(n names.Name, run run, known []uint8, allowed *allowa
 	if family && !one {
 		r := s.readMiss(parts[0], of)
 		r.Owner, r.KeySpan, r.Score = s.index.owners[product].ID, names.Span{}, .72
-		found.add(candidate{owner: product, likely: enough, score: r.Score, doubt: "The keys it is a part of are all of this product.",
+		found.add(candidate{owner: product, likely: enough, score: r.Score, doubt: message.New("doubt_part_of_product"),
 			reading: &r})
 	}
 	score := .7
@@ -269,13 +266,13 @@ func (s *Study) readMiss(m *nearMiss, of *missing) Reading {
 }
 
 // lacks says what of a key a part lacks.
-func lacks(key string, part names.Span) string {
-	var missing []string
-	if part.Start > 0 {
-		missing = append(missing, "“"+key[:part.Start]+"” before")
+func lacks(key string, part names.Span) message.Message {
+	before, after := key[:part.Start], key[part.End:]
+	switch {
+	case after == "":
+		return message.New("lacks_before", "before", before)
+	case before == "":
+		return message.New("lacks_after", "after", after)
 	}
-	if part.End < len(key) {
-		missing = append(missing, "“"+key[part.End:]+"” behind")
-	}
-	return "it lacks " + strings.Join(missing, " and ")
+	return message.New("lacks_both", "before", before, "after", after)
 }

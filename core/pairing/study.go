@@ -3,7 +3,6 @@ package pairing
 import (
 	"cmp"
 	"slices"
-	"strings"
 	"sync"
 
 	"ambrosa/core/cores"
@@ -17,8 +16,8 @@ type Study struct {
 	index    *Index
 	files    []File
 	lexicon  names.Lexicon
-	skip     []bool           // a file is no candidate
-	ignored  map[int32]string // why
+	skip     []bool                    // a file is no candidate
+	ignored  map[int32]message.Message // why
 	worker   []uint8
 	from, to []uint32 // where a file's mets stand in its worker's
 	mets     [][]met
@@ -37,7 +36,7 @@ type Choice struct {
 
 // NewStudy reads every file against the index, on all cores. The cost is linear in the names' bytes.
 func NewStudy(index *Index, files []File) *Study {
-	s := &Study{index: index, files: files, lexicon: names.Trade, skip: make([]bool, len(files)), ignored: map[int32]string{},
+	s := &Study{index: index, files: files, lexicon: names.Trade, skip: make([]bool, len(files)), ignored: map[int32]message.Message{},
 		worker: make([]uint8, len(files)), from: make([]uint32, len(files)), to: make([]uint32, len(files)),
 		mets: make([][]met, cores.Count()), numbered: make([]int32, len(index.owners)), lettered: make([]int32, len(index.owners))}
 	ignored := make([][]ignored, cores.Count())
@@ -62,7 +61,7 @@ func NewStudy(index *Index, files []File) *Study {
 }
 
 // unreadable is said of a name that the engine fails at: it costs that line only.
-const unreadable = "this name can't be read; pair it by hand"
+const unreadable = "name_unreadable"
 
 // readName appends the keys that stand in one file's name, unless it is no candidate.
 func (s *Study) readName(working *hand, file int, into []met) []met {
@@ -74,26 +73,21 @@ func (s *Study) readName(working *hand, file int, into []met) []met {
 		}
 	}()
 	n := working.reader.Read(s.files[file].Path)
-	if why := cmp.Or(s.files[file].Ignored, inWords(n.Litter), n.NoPicture); why != "" {
+	why := s.files[file].Ignored
+	if why.Code == "" {
+		why = message.New(cmp.Or(n.Litter, n.NoPicture))
+	}
+	if why.Code != "" {
 		working.ignored = append(working.ignored, ignored{int32(file), why})
 		return into
 	}
 	return append(into, s.index.read(working, n, s.lexicon)...)
 }
 
-// inWords is a code as a part of a sentence.
-func inWords(code string) string {
-	text := message.New(code).Text()
-	if text == "" {
-		return ""
-	}
-	return strings.ToLower(text[:1]) + strings.TrimSuffix(text[1:], ".")
-}
-
 // ignored is a file that is no candidate, and why.
 type ignored struct {
 	file int32
-	why  string
+	why  message.Message
 }
 
 func (s *Study) met(file int) []met { return s.mets[s.worker[file]][s.from[file]:s.to[file]] }
@@ -128,7 +122,7 @@ func (s *Study) claim(file int, v *verdict, first *Reading) Claim {
 	path := s.files[file].Path
 	*first = s.index.reading(path, v.best)
 	if v.grade == Contested {
-		c := Claim{Grade: Contested, Candidates: []Reading{*first}, Why: v.doubt, Doubt: v.doubt}
+		c := Claim{Grade: Contested, Candidates: []Reading{*first}, Doubt: v.doubt}
 		for i, m := range v.rivals {
 			r := s.index.reading(path, m)
 			r.Score = 1 - .05*float64(i+1)
@@ -136,12 +130,11 @@ func (s *Study) claim(file int, v *verdict, first *Reading) Claim {
 		}
 		if v.rivals[0].from == v.best.from && v.rivals[0].to == v.best.to && v.rivals[0].agreement == v.best.agreement &&
 			v.rivals[0].level == v.best.level {
-			c.Doubt = ""
-			c.Why = sameKey(1 + len(v.rivals) + s.index.leftOut(v))
+			c.Doubt = message.New("doubt_same_key", "count", 1+len(v.rivals)+s.index.leftOut(v))
 		}
 		return c
 	}
-	return Claim{Grade: v.grade, Reading: first, Why: explain(first, v.doubt), Doubt: v.doubt}
+	return Claim{Grade: v.grade, Reading: first, Doubt: v.doubt}
 }
 
 // allowance is a choice, ready to be asked.
@@ -168,5 +161,3 @@ func (a *allowance) met(field uint8, fit way) bool {
 }
 
 func (a *allowance) off(kind HabitKind) bool { return slices.Contains(a.offs, kind) }
-
-func sentence(s string) string { return strings.ToUpper(s[:1]) + s[1:] + "." }

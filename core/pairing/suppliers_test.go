@@ -411,15 +411,15 @@ func (to *tried) try(t *testing.T, kind string, s *shop, shown map[string]int) {
 			}
 		}
 		if n.must != "" && !to.must.count(c.Grade == n.must) {
-			say("is %s (%s), want %s", c.Grade, c.Why, n.must)
+			say("is %s (%s), want %s", c.Grade, why(c), n.must)
 		}
 		if c.Reading != nil {
 			if c.Grade == Sure && !to.sure.count(right) || !to.both.count(right) {
-				say("%s for %s, and wrong: %s", c.Grade, c.Reading.Key, c.Why)
+				say("%s for %s, and wrong: %s", c.Grade, c.Reading.Key, why(c))
 			}
 		}
 		if n.owner != 0 && !to.known.count(right) {
-			say("%s is not found, %s: %s", s.owners[n.owner-1].Keys[0].Text, c.Grade, c.Why)
+			say("%s is not found, %s: %s", s.owners[n.owner-1].Keys[0].Text, c.Grade, why(c))
 		}
 		if right && n.number != -2 {
 			got := -1

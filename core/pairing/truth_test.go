@@ -224,7 +224,7 @@ func TestTruth(t *testing.T) {
 				}
 			}
 			if n.must != "" && !must.count(c.Grade == n.must) {
-				say("is %s (%s), want %s", c.Grade, c.Why, n.must)
+				say("is %s (%s), want %s", c.Grade, why(c), n.must)
 			}
 			if strings.Contains(n.what, "slip") {
 				// A slip may have made another key, or the beginning of one: nobody could know.
@@ -232,12 +232,12 @@ func TestTruth(t *testing.T) {
 					continue
 				}
 				if !slips.count(right || slices.ContainsFunc(c.Candidates[:min(3, len(c.Candidates))], func(r Reading) bool { return r.Owner == n.owner })) {
-					say("%s is not among %d candidates, grade %s: %s", w.owners[n.owner-1].Keys[0].Text, len(c.Candidates), c.Grade, c.Why)
+					say("%s is not among %d candidates, grade %s: %s", w.owners[n.owner-1].Keys[0].Text, len(c.Candidates), c.Grade, why(c))
 				}
 			}
 			if c.Reading != nil {
 				if c.Grade == Sure && !sure.count(right) || !both.count(right) {
-					say("%s, and wrong: %s", c.Grade, c.Why)
+					say("%s, and wrong: %s", c.Grade, why(c))
 				}
 			}
 			if n.owner != 0 && !strings.Contains(n.what, "slip") {
@@ -246,7 +246,7 @@ func TestTruth(t *testing.T) {
 					continue
 				}
 				if !known.count(right) {
-					say("%s: %s", c.Grade, c.Why)
+					say("%s: %s", c.Grade, why(c))
 				}
 			}
 			if right && n.number != -2 {

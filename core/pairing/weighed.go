@@ -4,6 +4,7 @@ import (
 	"math"
 
 	"ambrosa/core/cores"
+	"ambrosa/core/message"
 	"ambrosa/core/names"
 )
 
@@ -32,7 +33,7 @@ func (s *Study) Weigh(choice Choice) *Weighed {
 			switch {
 			case v.grade == "" || v.open:
 				parts[core] = append(parts[core], int32(i))
-			case v.grade == Sure && v.doubt == "":
+			case v.grade == Sure && v.doubt.Code == "":
 				w.sure[i] = placeOf(v.best, s.met(i))
 			}
 		}
@@ -142,16 +143,16 @@ func (w *Weighed) judge(file int) (v verdict) {
 func (w *Weighed) claim(working *settling, file int, first *Reading) (claim Claim) {
 	s := w.study
 	if s.skip[file] {
-		return Claim{Grade: Ignored, Why: sentence(s.ignored[int32(file)])}
+		return Claim{Grade: Ignored, Doubt: s.ignored[int32(file)]}
 	}
 	defer func() {
 		if recover() != nil {
-			claim = Claim{Grade: Unclaimed, Why: sentence(unreadable)}
+			claim = Claim{Grade: Unclaimed, Doubt: message.New(unreadable)}
 		}
 	}()
 	v := w.judge(file)
 	if _, failed := s.failed.Load(int32(file)); failed {
-		return Claim{Grade: Unclaimed, Why: sentence(unreadable)}
+		return Claim{Grade: Unclaimed, Doubt: message.New(unreadable)}
 	}
 	if v.grade == "" || v.open {
 		if kept, ok := w.kept[int32(file)]; ok {

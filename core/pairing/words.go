@@ -6,6 +6,7 @@ import (
 	"strings"
 	"sync"
 
+	"ambrosa/core/message"
 	"ambrosa/core/names"
 )
 
@@ -288,7 +289,7 @@ func (s *Study) readTitled(c *candidate) Reading {
 	}
 	tail := s.lexicon.ReadTail(n.Path, n.Tokens[last+1:])
 	title := s.index.titleOf(owner)
-	differs := ""
+	var differs message.Message
 	if !c.likely {
 		var missing []string
 		for _, text := range append([]string{s.index.titleOf(s.index.parent[owner]), title}, s.index.owners[owner].Also...) {
@@ -298,7 +299,7 @@ func (s *Study) readTitled(c *candidate) Reading {
 				}
 			}
 		}
-		differs = "“" + strings.Join(missing, " ") + "” is missing"
+		differs = message.New("differs_missing", "wants", strings.Join(missing, " "))
 	}
 	return Reading{Owner: s.index.owners[owner].ID, Field: Title, Key: title, Fit: Words, Number: numberOf(tail.Number), Role: tail.Role,
 		NameSpan: span, KeySpan: names.Span{Start: 0, End: len(title)}, Score: c.score, Differs: differs}

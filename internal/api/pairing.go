@@ -8,6 +8,7 @@ import (
 	"time"
 	"unicode/utf8"
 
+	"ambrosa/core/message"
 	"ambrosa/core/names"
 	"ambrosa/core/pairing"
 	"ambrosa/core/placement"
@@ -19,28 +20,47 @@ import (
 )
 
 type pairingBody struct {
-	Delivery  *deliveryBody `json:"delivery,omitempty" doc:"Where these are all lines."`
-	Version   string        `json:"version" doc:"To be told only what changed since: ?since=…"`
-	Catalogue int64         `json:"catalogue" doc:"How often the catalogue's owners had changed."`
-	Whole     bool          `json:"whole" doc:"Whether these are all lines, or those that changed since the version asked for."`
-	Total     int           `json:"total" doc:"How many lines the delivery has."`
-	Next      int           `json:"next,omitempty" doc:"Where the next piece begins; none where this is the last."`
-	Lines     []lineBody    `json:"lines"`
-	Changes   []changedBody `json:"changes" doc:"Where these are not all lines: what is said now of those that changed."`
-	Whys      []string      `json:"whys" doc:"The sentences that lines refer to by number."`
-	Owners    []ownerBody   `json:"owners" doc:"Every owner that these lines name; where owners changed, every one that the lines of the piece name."`
-	Unfit     []unfitBody   `json:"unfit" doc:"Keys that say too little to pair by; the first five hundred, with the first piece."`
-	UnfitAll  int           `json:"unfitAll" doc:"How many there are."`
-	Ladder    []CellBody    `json:"ladder" doc:"The cells by which it is paired; empty for every one."`
-	Habits    []habitBody   `json:"habits" doc:"What the delivery does as a whole."`
+	Delivery  *deliveryBody       `json:"delivery,omitempty" doc:"Where these are all lines."`
+	Version   string              `json:"version" doc:"To be told only what changed since: ?since=…"`
+	Catalogue int64               `json:"catalogue" doc:"How often the catalogue's owners had changed."`
+	Whole     bool                `json:"whole" doc:"Whether these are all lines, or those that changed since the version asked for."`
+	Total     int                 `json:"total" doc:"How many lines the delivery has."`
+	Next      int                 `json:"next,omitempty" doc:"Where the next piece begins; none where this is the last."`
+	Lines     []lineBody          `json:"lines"`
+	Changes   []changedBody       `json:"changes" doc:"Where these are not all lines: what is said now of those that changed."`
+	Whys      [][]message.Message `json:"whys" doc:"What is said of lines, which refer to it by number."`
+	Owners    []ownerBody         `json:"owners" doc:"Every owner that these lines name; where owners changed, every one that the lines of the piece name."`
+	Unfit     []unfitBody         `json:"unfit" doc:"Keys that say too little to pair by; the first five hundred, with the first piece."`
+	UnfitAll  int                 `json:"unfitAll" doc:"How many there are."`
+	Ladder    []CellBody          `json:"ladder" doc:"The cells by which it is paired; empty for every one."`
+	Counts    countsBody          `json:"counts"`
+	Habits    []habitBody         `json:"habits" doc:"What the delivery does as a whole."`
+}
+
+type countsBody struct {
+	Of     map[string]int `json:"of" doc:"How many lines the delivery has of each grade and kind."`
+	Ready  int            `json:"ready" doc:"How many have a picture and an owner."`
+	Groups []groupBody    `json:"groups" doc:"Unclaimed lines that differ from a key in the same way, the largest group first; at most fifty."`
+}
+
+type undoneBody struct {
+	Says  message.Message `json:"says" doc:"What the step was."`
+	Lines int             `json:"lines" doc:"Lines that were changed."`
+	Left  int             `json:"left" doc:"Lines that were left alone, as somebody decided later."`
+	By    []string        `json:"by" doc:"Who that was."`
+}
+
+type groupBody struct {
+	Differs message.Message `json:"differs"`
+	Count   int             `json:"count"`
 }
 
 type habitBody struct {
-	Kind  string `json:"kind" enum:"prefix,suffix,numbers,folder,key"`
-	Says  string `json:"says"`
-	Count int    `json:"count" doc:"Names that do it."`
-	Of    int    `json:"of"`
-	Off   bool   `json:"off" doc:"Whether it was switched off."`
+	Kind  string          `json:"kind" enum:"prefix,suffix,numbers,folder,key"`
+	Says  message.Message `json:"says"`
+	Count int             `json:"count" doc:"Names that do it."`
+	Of    int             `json:"of"`
+	Off   bool            `json:"off" doc:"Whether it was switched off."`
 }
 
 type lineBody struct {
@@ -65,9 +85,10 @@ type ClaimBody struct {
 	Spans      [][2]int      `json:"spans,omitempty" doc:"Where the key stands in the path, or the keys where two contest it, in UTF-16 units, one behind the other."`
 	KeySpan    *[2]int       `json:"keySpan,omitempty" doc:"What of the key was met, in UTF-16 units."`
 	KeyText    string        `json:"keyText,omitempty" doc:"The key that was met, as the catalogue has it; where it is not the owner's SKU."`
-	Why        int           `json:"w" doc:"Which of the sentences says why."`
-	Doubt      int           `json:"d,omitempty" doc:"Which of the sentences, counted from one, says what lowers the grade; none where nothing does."`
+	Why        int           `json:"w" doc:"Which of whys says why."`
+	Doubt      int           `json:"d,omitempty" doc:"Which of whys, counted from one, says what lowers the grade; none where nothing does."`
 	Candidates []readingBody `json:"candidates,omitempty"`
+	Kinds      []string      `json:"kinds,omitempty" enum:"hand,aside,colour,alike,present,shared,number,seen,type" doc:"What it is worth looking at for."`
 	Person     string        `json:"person,omitempty" doc:"Who decided this line by hand."`
 	Aside      bool          `json:"aside,omitempty"`
 	Rank       int           `json:"rank,omitempty"`
@@ -82,11 +103,11 @@ type shareBody struct {
 }
 
 type readingBody struct {
-	Owner   int64  `json:"owner"`
-	Key     string `json:"key"`
-	Fit     string `json:"fit"`
-	Number  *int   `json:"number,omitempty"`
-	Differs string `json:"differs,omitempty" doc:"What differs between name and key."`
+	Owner   int64            `json:"owner"`
+	Key     string           `json:"key"`
+	Fit     string           `json:"fit"`
+	Number  *int             `json:"number,omitempty"`
+	Differs *message.Message `json:"differs,omitempty" doc:"What differs between name and key."`
 }
 
 type ownerBody struct {
@@ -117,9 +138,9 @@ type trialBody struct {
 }
 
 type unfitBody struct {
-	Owner int64  `json:"owner"`
-	Key   string `json:"key"`
-	Why   string `json:"why"`
+	Owner int64           `json:"owner"`
+	Key   string          `json:"key"`
+	Why   message.Message `json:"why"`
 }
 
 type ownerViewBody struct {
@@ -137,6 +158,9 @@ type byOwnerBody struct {
 
 // mostUnfit is how many keys unfit to pair by are listed; who has more has to look at the table they came from.
 const mostUnfit = 500
+
+// mostGroups likewise: the smaller ones are found line by line.
+const mostGroups = 50
 
 func (s *Server) pairingRoutes(api huma.API) {
 	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}/pairing", "pair-delivery",
@@ -244,8 +268,29 @@ func (s *Server) pairingRoutes(api huma.API) {
 			Arrivals []int64 `json:"arrivals" minItems:"1" maxItems:"100000"`
 		}
 	}) (*struct{}, error) {
-		return nil, problem(s.Pairer.TakeBack(ctx, in.ID, in.Body.Arrivals))
+		return nil, problem(s.Pairer.TakeBack(ctx, in.ID, person(ctx).ID, in.Body.Arrivals))
 	})
+	huma.Register(api, operation(people.Editor, http.MethodPut, "/api/deliveries/{id}/order", "order-lines",
+		"Give the lines of one owner an order"),
+		func(ctx context.Context, in *struct {
+			ByID
+			Body struct {
+				Owner    int64   `json:"owner" minimum:"1"`
+				Arrivals []int64 `json:"arrivals" minItems:"1" maxItems:"10000" doc:"The lines in the order wanted."`
+			}
+		}) (*struct{}, error) {
+			return nil, problem(s.Pairer.Order(ctx, in.ID, person(ctx).ID, in.Body.Owner, in.Body.Arrivals))
+		})
+	undo := func(again bool) func(context.Context, *ByID) (*body[undoneBody], error) {
+		return func(ctx context.Context, in *ByID) (*body[undoneBody], error) {
+			u, err := s.Pairer.Undo(ctx, in.ID, person(ctx).ID, again)
+			return answer(undoneBody(u)), problem(err)
+		}
+	}
+	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/deliveries/{id}/undo", "undo-step",
+		"Undo the last thing that you decided in a delivery"), undo(false))
+	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/deliveries/{id}/redo", "redo-step",
+		"Do again what you undid last in a delivery"), undo(true))
 	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/deliveries/{id}/plans", "plan-delivery",
 		"Make the plan of a delivery; nothing is changed by it"),
 		func(ctx context.Context, in *struct {
@@ -265,7 +310,7 @@ func (s *Server) pairingRoutes(api huma.API) {
 
 // pairing gives all lines where that is the news, else those that changed, and every owner that may be called otherwise.
 func (s *Server) pairing(ctx context.Context, p pair.News) (pairingBody, error) {
-	out := pairingBody{Version: p.Version, Catalogue: p.Catalogue, Whole: p.Whole, Total: len(p.Lines), Next: p.Next, Lines: []lineBody{}, Changes: []changedBody{}, Whys: []string{}, Unfit: []unfitBody{}, UnfitAll: len(p.Unfit),
+	out := pairingBody{Version: p.Version, Catalogue: p.Catalogue, Whole: p.Whole, Total: len(p.Lines), Next: p.Next, Lines: []lineBody{}, Changes: []changedBody{}, Whys: [][]message.Message{}, Unfit: []unfitBody{}, UnfitAll: len(p.Unfit),
 		Ladder: cells(p.Choice.Ladder), Habits: []habitBody{}}
 	seen := map[int64]bool{}
 	var named []int64
@@ -276,20 +321,21 @@ func (s *Server) pairing(ctx context.Context, p pair.News) (pairingBody, error) 
 		}
 	}
 	whys := map[string]int{}
-	sentence := func(said string) int {
-		at, ok := whys[said]
+	why := func(said ...message.Message) int {
+		text := message.Texts(said)
+		at, ok := whys[text]
 		if !ok {
 			at = len(out.Whys)
-			whys[said] = at
+			whys[text] = at
 			out.Whys = append(out.Whys, said)
 		}
 		return at
 	}
 	say := func(l *pair.Line) ClaimBody {
 		c := said(l)
-		c.Why = sentence(l.Claim.Why)
-		if doubt := l.Claim.Doubt; doubt != "" && l.Person == "" {
-			c.Doubt = 1 + sentence(doubt)
+		c.Why = why(l.Claim.Why()...)
+		if doubt := l.Claim.Lowered(); doubt.Code != "" && l.Person == "" {
+			c.Doubt = 1 + why(doubt)
 		}
 		for _, share := range l.Shares {
 			name(share.Owner)
@@ -320,7 +366,7 @@ func (s *Server) pairing(ctx context.Context, p pair.News) (pairingBody, error) 
 		}
 		if p.From == 0 {
 			for _, u := range p.Unfit[:min(len(p.Unfit), mostUnfit)] {
-				out.Unfit = append(out.Unfit, unfitBody{u.Owner, u.Key.Text, u.Why})
+				out.Unfit = append(out.Unfit, unfitBody{u.Owner, u.Key.Text, message.New(u.Why)})
 			}
 		}
 	} else {
@@ -329,8 +375,12 @@ func (s *Server) pairing(ctx context.Context, p pair.News) (pairingBody, error) 
 			out.Changes = append(out.Changes, changedBody{p.Lines[i].Arrival.ID, say(&p.Lines[i])})
 		}
 	}
+	out.Counts = countsBody{Of: p.Counts.Of, Ready: p.Counts.Ready, Groups: []groupBody{}}
+	for _, g := range p.Counts.Groups[:min(len(p.Counts.Groups), mostGroups)] {
+		out.Counts.Groups = append(out.Counts.Groups, groupBody(g))
+	}
 	for _, h := range p.Habits {
-		out.Habits = append(out.Habits, habitBody{string(h.Kind), h.Says, h.Count, h.Of, slices.Contains(p.Choice.Off, h.Kind)})
+		out.Habits = append(out.Habits, habitBody{Kind: string(h.Kind), Says: h.Says, Count: h.Count, Of: h.Of, Off: slices.Contains(p.Choice.Off, h.Kind)})
 	}
 	var err error
 	if out.Owners, err = s.owners(ctx, named); err != nil {
@@ -393,7 +443,7 @@ func cells(ladder pairing.Ladder) []CellBody {
 // said is what is said of a line, but for why.
 func said(l *pair.Line) ClaimBody {
 	b := ClaimBody{Grade: string(l.Grade()), Owner: l.Owner(), Number: l.Number, Spans: utf16Spans(l.Arrival.Path, l.Pointed()...),
-		Person: l.Person, Aside: l.Aside, Rank: l.Rank, Colour: l.Colour, Alike: l.Alike}
+		Person: l.Person, Aside: l.Aside, Rank: l.Rank, Colour: l.Colour, Alike: l.Alike, Kinds: l.Kinds.Names()}
 	for i, share := range l.Shares {
 		if i == 0 {
 			b.Place, b.Rank = share.Place, share.Rank
@@ -406,7 +456,11 @@ func said(l *pair.Line) ClaimBody {
 		b.Key, b.Fit, b.KeyText, b.KeySpan = string(r.Field), string(r.Fit), r.Key, &keySpan
 	}
 	for _, c := range l.Claim.Candidates {
-		b.Candidates = append(b.Candidates, readingBody{c.Owner, string(c.Field), string(c.Fit), c.Number, c.Differs})
+		r := readingBody{Owner: c.Owner, Key: string(c.Field), Fit: string(c.Fit), Number: c.Number}
+		if c.Differs.Code != "" {
+			r.Differs = &c.Differs
+		}
+		b.Candidates = append(b.Candidates, r)
 	}
 	return b
 }

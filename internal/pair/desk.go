@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
-	"strings"
 	"sync"
 
 	"ambrosa/core/colour"
@@ -25,6 +24,7 @@ type Pairing struct {
 	Unfit     []pairing.UnfitKey
 	Choice    pairing.Choice
 	Habits    []pairing.Habit
+	Counts    Counts
 	fromZero  bool
 	stamp     query.BenchStateRow
 }
@@ -196,9 +196,11 @@ func (b *Pairer) update(ctx context.Context, d *desk) (*Pairing, error) {
 		}
 	}
 	p.order()
-	if err := b.look(ctx, d, p); err != nil {
+	present, err := b.look(ctx, d, p)
+	if err != nil {
 		return nil, err
 	}
+	p.sort(present)
 	d.keep(p)
 	return p, nil
 }
@@ -223,13 +225,13 @@ func (b *Pairer) read(ctx context.Context, d *desk, owners int64) (err error) {
 	return nil
 }
 
-// unusable says why an arrival is no picture, as the engine says it of others.
-func unusable(a query.ArrivalsRow) string {
+// unusable says why an arrival is no picture.
+func unusable(a query.ArrivalsRow) message.Message {
 	var m message.Message
 	if json.Unmarshal(a.Message, &m) != nil || m.Code == "" {
-		return "this can't be used as a picture"
+		return message.New("no_picture")
 	}
-	return strings.TrimSuffix(m.Text(), ".")
+	return m
 }
 
 func (p *Pairing) order() {

@@ -4,6 +4,7 @@ import (
 	"encoding/hex"
 	"slices"
 
+	"ambrosa/core/message"
 	"ambrosa/core/pairing"
 	"ambrosa/internal/store/query"
 )
@@ -19,6 +20,7 @@ type Line struct {
 	Aside   bool
 	Person  string // who decided by hand; empty where nobody did
 	Colour  string // what the picture looks like, where that is not the variant's colour
+	Kinds   Kind
 	Alike   string // the picture of the owner that looks the same, by hash; empty where none does
 }
 
@@ -95,7 +97,8 @@ func (l *Line) decide(rows []query.DecisionsRow, there func(int64) bool) {
 		}
 	}
 	if len(l.Shares) == 0 {
-		l.Claim = pairing.Claim{Grade: pairing.Unclaimed, Why: first.Person + " chose an owner that is no longer in the catalogue; choose another, or undo what took it out", Candidates: l.Claim.Candidates}
+		l.Claim = pairing.Claim{Grade: pairing.Unclaimed, Doubt: message.New("chosen_gone", "person", first.Person),
+			Candidates: l.Claim.Candidates}
 		l.Number, l.Role = nil, ""
 		return
 	}
@@ -109,13 +112,8 @@ func (l *Line) decide(rows []query.DecisionsRow, there func(int64) bool) {
 
 // same reports whether two states of one line show the same.
 func (l *Line) same(o *Line) bool {
-	a, b := l.Claim.Reading, o.Claim.Reading
-	return l.Claim.Grade == o.Claim.Grade && l.Claim.Why == o.Claim.Why && l.Aside == o.Aside && l.Rank == o.Rank && l.Person == o.Person &&
-		l.Colour == o.Colour && l.Alike == o.Alike && slices.Equal(l.Shares, o.Shares) && equal(l.Number, o.Number) &&
-		(a == nil) == (b == nil) && (a == nil || a.Field == b.Field && a.Fit == b.Fit && a.NameSpan == b.NameSpan && a.KeySpan == b.KeySpan) &&
-		slices.EqualFunc(l.Claim.Candidates, o.Claim.Candidates, func(x, y pairing.Reading) bool {
-			return x.Owner == y.Owner && x.Fit == y.Fit && x.Differs == y.Differs && equal(x.Number, y.Number)
-		})
+	return l.Kinds == o.Kinds && l.Claim.Same(&o.Claim) && l.Aside == o.Aside && l.Rank == o.Rank && l.Person == o.Person && l.Colour == o.Colour &&
+		l.Alike == o.Alike && slices.Equal(l.Shares, o.Shares) && equal(l.Number, o.Number)
 }
 
 func equal(a, b *int) bool { return a == b || a != nil && b != nil && *a == *b }

@@ -16,13 +16,13 @@ import (
 )
 
 // look points out what a picture looks like: another colour than its variant's, or the same as one the owner has. It
-// never changes a grade. Cost: the lines, and the pictures standing on their owners.
-func (b *Pairer) look(ctx context.Context, d *desk, p *Pairing) error {
+// never changes a grade. present tells whether an owner of these lines has a picture, by its hash. Cost: the lines, and the pictures standing on their owners.
+func (b *Pairer) look(ctx context.Context, d *desk, p *Pairing) (present func(owner int64, sha string) bool, err error) {
 	s := d.snapshot
 	if d.placed == nil || d.placedAt != p.stamp.Pictures || d.now == nil || d.now.Catalogue != p.Catalogue {
 		placed, err := b.placedColours(ctx)
 		if err != nil {
-			return err
+			return nil, err
 		}
 		d.placed, d.placedAt = placed, p.stamp.Pictures
 	}
@@ -39,7 +39,7 @@ func (b *Pairer) look(ctx context.Context, d *desk, p *Pairing) error {
 	}
 	rows, err := b.Store.OwnerLooks(ctx, owners)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	standing := map[int64][]query.OwnerLooksRow{}
 	for _, r := range rows {
@@ -62,7 +62,9 @@ func (b *Pairer) look(ctx context.Context, d *desk, p *Pairing) error {
 			}
 		}
 	})
-	return nil
+	return func(owner int64, sha string) bool {
+		return slices.ContainsFunc(standing[owner], func(r query.OwnerLooksRow) bool { return r.Sha == sha })
+	}, nil
 }
 
 // alike finds among an owner's pictures one that looks the same and is not the same file: by its hash, and by its main
@@ -74,6 +76,9 @@ func alike(a query.ArrivalsRow, palette []colour.Swatch, standing []query.OwnerL
 		return "" // that it is there already is said elsewhere
 	}
 	for _, r := range standing {
+		if r.Likeness == nil {
+			continue
+		}
 		other := colour.Unpack(r.Palette)
 		if likeness.Distance(uint64(*a.Likeness), uint64(*r.Likeness)) <= likeness.Same &&
 			len(palette) > 0 && len(other) > 0 && colour.Difference(palette[0].Lab, other[0].Lab) < sameColour {

@@ -10,6 +10,7 @@ import (
 	"slices"
 	"sync"
 
+	"ambrosa/core/message"
 	"ambrosa/core/pairing"
 	"ambrosa/internal/catalogue"
 	"ambrosa/internal/ledger"
@@ -67,6 +68,14 @@ type Share struct {
 // Decide keeps decisions, all or none, and tells who looks on. What was decided of these lines before is forgotten. Errors:
 // ErrForeign, ErrNoPicture, ErrDoubled, ErrRank.
 func (b *Pairer) Decide(ctx context.Context, delivery, person int64, decisions []Decision) error {
+	says := message.New("step_accepted", "count", len(decisions))
+	if !slices.ContainsFunc(decisions, func(d Decision) bool { return !d.Aside }) {
+		says = message.New("step_aside", "count", len(decisions))
+	}
+	return b.decide(ctx, delivery, person, says, decisions)
+}
+
+func (b *Pairer) decide(ctx context.Context, delivery, person int64, says message.Message, decisions []Decision) error {
 	if err := sound(decisions); err != nil {
 		return err
 	}
@@ -83,7 +92,7 @@ func (b *Pairer) Decide(ctx context.Context, delivery, person int64, decisions [
 			add.Ranks, add.Seqs = append(add.Ranks, int32(s.Rank)), append(add.Seqs, int32(i))
 		}
 	}
-	return b.change(ctx, delivery, func(q *query.Queries) error {
+	return b.step(ctx, delivery, person, says, arrivals, func(q *query.Queries) error {
 		foreign, err := q.ForeignDecisions(ctx, query.ForeignDecisionsParams{Arrivals: add.Arrivals, Owners: add.Owners, DeliveryID: delivery})
 		if err != nil {
 			return err
@@ -125,8 +134,9 @@ func sound(decisions []Decision) error {
 }
 
 // TakeBack forgets decisions: the engine's word counts again.
-func (b *Pairer) TakeBack(ctx context.Context, delivery int64, arrivals []int64) error {
-	return b.change(ctx, delivery, func(q *query.Queries) error {
+func (b *Pairer) TakeBack(ctx context.Context, delivery, person int64, arrivals []int64) error {
+	says := message.New("step_forgotten", "count", len(arrivals))
+	return b.step(ctx, delivery, person, says, arrivals, func(q *query.Queries) error {
 		_, err := q.TakeBackDecisions(ctx, query.TakeBackDecisionsParams{DeliveryID: delivery, Arrivals: arrivals})
 		return err
 	})

@@ -217,7 +217,7 @@ func TestDecisions(t *testing.T) {
 	if err := st.Choose(ctx, st.delivery, pairing.Choice{}); err != nil {
 		t.Fatal(err)
 	}
-	if err := st.TakeBack(ctx, st.delivery, []int64{st.arrivals["mystery.jpg"], st.arrivals["CW-8803.jpg"]}); err != nil {
+	if err := st.TakeBack(ctx, st.delivery, st.person, []int64{st.arrivals["mystery.jpg"], st.arrivals["CW-8803.jpg"]}); err != nil {
 		t.Fatal(err)
 	}
 	st.expect(engine)

@@ -20,7 +20,7 @@ func TestPieces(t *testing.T) {
 		at := st.arrivals[names[r.IntN(len(names))]]
 		var err error
 		if r.IntN(3) == 0 {
-			err = st.TakeBack(ctx, st.delivery, []int64{at})
+			err = st.TakeBack(ctx, st.delivery, st.person, []int64{at})
 		} else {
 			err = st.Decide(ctx, st.delivery, st.person, []Decision{{Arrival: at, Aside: r.IntN(2) == 0, Rank: 1 + r.IntN(9)}})
 		}

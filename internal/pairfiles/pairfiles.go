@@ -18,6 +18,7 @@ import (
 
 	"ambrosa/core/catalogue"
 	"ambrosa/core/cores"
+	"ambrosa/core/message"
 	"ambrosa/core/names"
 	"ambrosa/core/pairing"
 )
@@ -472,7 +473,7 @@ func (o *Owners) appendAnswer(b []byte, path string, c *pairing.Claim, place int
 		b = strconv.AppendFloat(append(b, `,"score":`...), math.Round(r.Score*1000)/1000, 'g', -1, 64)
 		b = append(b, '}')
 	}
-	b = appendString(append(b, `],"why":`...), c.Why)
+	b = appendString(append(b, `],"why":`...), message.Texts(c.Why()))
 	return append(b, '}', '\n')
 }
 

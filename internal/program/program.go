@@ -109,10 +109,14 @@ func (s *Program) open(ctx context.Context) (err error) {
 	s.Gatherer = &gather.Gatherer{Store: s.Store, Jobs: s.Jobs, Vault: s.Vault, Folder: uploads, Limits: s.settings.Limits}
 	s.Gatherer.Register()
 	s.Ledger = ledger.New(s.Store, s.Jobs, owner.Subject{}, pictures.Subject{})
-	s.Jobs.Register(jobs.Kind{Name: "clear_people", Every: 24 * time.Hour, Work: func(ctx context.Context, _ int64) error { return s.Register.Clear(ctx) }})
 	s.Importer = &catalogue.Importer{Store: s.Store, Ledger: s.Ledger, Jobs: s.Jobs, Folder: uploads}
 	s.Importer.Register()
 	s.Pairer = &pair.Pairer{Store: s.Store, Ledger: s.Ledger, Snapshots: &catalogue.Snapshots{Store: s.Store}}
+	daily := func(name string, clear func(context.Context) error) {
+		s.Jobs.Register(jobs.Kind{Name: name, Every: 24 * time.Hour, Work: func(ctx context.Context, _ int64) error { return clear(ctx) }})
+	}
+	daily("clear_people", s.Register.Clear)
+	daily("clear_steps", s.Pairer.ClearSteps)
 	return nil
 }
 

@@ -95,7 +95,7 @@ WHERE p.owner_id = ANY (sqlc.arg(ids)::bigint[]) ORDER BY p.owner_id, p.position
 -- name: OwnerLooks :many
 -- What the owners' pictures look like, in their order.
 SELECT p.owner_id, encode(a.sha256, 'hex')::text AS sha, a.likeness, a.palette FROM placement p JOIN asset a ON a.id = p.asset_id
-WHERE p.owner_id = ANY (sqlc.arg(ids)::bigint[]) AND a.likeness IS NOT NULL ORDER BY p.owner_id, p.position;
+WHERE p.owner_id = ANY (sqlc.arg(ids)::bigint[]) ORDER BY p.owner_id, p.position;
 
 -- name: ColouredPictures :many
 -- The main pictures of variants, from which the catalogue's colour words are learnt.

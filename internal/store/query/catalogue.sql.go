@@ -452,7 +452,7 @@ func (q *Queries) OwnerLabels(ctx context.Context, ids []int64) ([]OwnerLabelsRo
 
 const ownerLooks = `-- name: OwnerLooks :many
 SELECT p.owner_id, encode(a.sha256, 'hex')::text AS sha, a.likeness, a.palette FROM placement p JOIN asset a ON a.id = p.asset_id
-WHERE p.owner_id = ANY ($1::bigint[]) AND a.likeness IS NOT NULL ORDER BY p.owner_id, p.position
+WHERE p.owner_id = ANY ($1::bigint[]) ORDER BY p.owner_id, p.position
 `
 
 type OwnerLooksRow struct {

@@ -272,6 +272,22 @@ type SigninAttempt struct {
 	At      time.Time
 }
 
+type Step struct {
+	ID         int64
+	DeliveryID int64
+	PersonID   int64
+	Says       json.RawMessage
+	Undone     bool
+	At         time.Time
+}
+
+type StepLine struct {
+	StepID    int64
+	ArrivalID int64
+	Before    json.RawMessage
+	After     json.RawMessage
+}
+
 type Upload struct {
 	ID         string
 	DeliveryID int64

@@ -90,7 +90,7 @@ function merged(had: Pairing, { lines: _, delivery: __, changes, whys, ...piece 
 }
 
 /** A line as it arrived, with what is said of it now. Written out, as spreading a hundred thousand takes long. */
-const withClaim = (l: Line, c: Piece['changes'][number], whys: string[]): Line => ({
+const withClaim = (l: Line, c: Piece['changes'][number], whys: Piece['whys']): Line => ({
   id: l.id,
   path: l.path,
   bytes: l.bytes,
@@ -120,4 +120,5 @@ const withClaim = (l: Line, c: Piece['changes'][number], whys: string[]): Line =
   rank: c.rank,
   colour: c.colour,
   alike: c.alike,
+  kinds: c.kinds,
 });

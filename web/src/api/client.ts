@@ -5,8 +5,8 @@ export type Schemas = components['schemas'];
 export type Session = Schemas['SessionBody'];
 export type Delivery = Schemas['DeliveryBody'];
 export type Arrival = Schemas['ArrivalBody'];
-/** A line with the sentences that say why, and what lowers its grade. */
-export type Line = Schemas['LineBody'] & { why?: string; doubt?: string };
+/** A line with what says why, and what lowers its grade. */
+export type Line = Schemas['LineBody'] & { why?: Schemas['Message'][]; doubt?: Schemas['Message'][] };
 export type Owner = Schemas['OwnerBody'];
 /** A delivery's lines as they stand. */
 export type Pairing = Omit<Schemas['PairingBody'], 'delivery' | 'lines' | 'changes' | 'whys'> & {

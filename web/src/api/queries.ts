@@ -153,8 +153,10 @@ export const ask = {
     data(client.PUT('/api/deliveries/{id}/decisions', { ...byID(id), body: decisions })),
   choose: (id: number, choice: { cells: Cell[]; off: Off[] }) =>
     data(client.PUT('/api/deliveries/{id}/ladder', { ...byID(id), body: choice })),
-  takeBack: (id: number, arrivals: number[]) =>
-    data(client.POST('/api/deliveries/{id}/decisions/take-back', { ...byID(id), body: { arrivals } })),
+  order: (id: number, body: { owner: number; arrivals: number[] }) =>
+    data(client.PUT('/api/deliveries/{id}/order', { ...byID(id), body })),
+  undoStep: (id: number) => data(client.POST('/api/deliveries/{id}/undo', byID(id))),
+  redo: (id: number) => data(client.POST('/api/deliveries/{id}/redo', byID(id))),
   plan: (id: number, rule: Rule) => data(client.POST('/api/deliveries/{id}/plans', { ...byID(id), body: { rule } })),
   release: (plan: number, lines: number[], reason: string) =>
     data(client.POST('/api/plans/{id}/release', { ...byID(plan), body: { lines, reason } })),

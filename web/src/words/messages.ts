@@ -32,3 +32,9 @@ export const say = (message: unknown): string => (isMessage(message) ? table.t(m
 
 /** The sentences of some messages, one after the other. */
 export const sayAll = (messages: unknown): string => (Array.isArray(messages) ? messages.map(say).join(' ') : '');
+
+/** The sentence without its full stop, for where it stands as a label. */
+export const brief = (message: unknown): string => say(message).replace(/\.$/, '');
+
+/** What a message says as one word, whatever the language: to compare, and for the address. */
+export const wordOf = ({ code, data }: Message): string => [code, ...Object.values(data ?? {})].join(':');

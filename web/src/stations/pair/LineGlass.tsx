@@ -9,14 +9,13 @@ import {
 import { Link } from '@tanstack/react-router';
 import { useMemo } from 'react';
 import type { Line, Owner } from '../../api/client';
-import type { Decision } from '../../api/queries';
 import { bytes } from '../../ui/format';
 import { Look } from '../../ui/Look';
 import { Met } from '../../ui/Met';
 import { Thumb } from '../../ui/Thumb';
-import { say } from '../../words/messages';
+import { brief, say, sayAll } from '../../words/messages';
 import { keyMet } from './keyMet';
-import { placeAt, ranked, siblings } from './order';
+import { placeAt, siblings } from './order';
 
 interface Props {
   line: Line;
@@ -29,7 +28,7 @@ interface Props {
   onShare: () => void;
   onUnshare: (owner: number) => void;
   onAside: () => void;
-  onOrder: (decisions: Decision[], before: Line[]) => void;
+  onOrder: (owner: number, arrivals: number[]) => void;
 }
 
 /** The line in focus: the picture large beside what the owner has now, why it was paired, and what to do. */
@@ -70,8 +69,8 @@ export function LineGlass({
         </>
       )}
       {say(line.message) && <p className="notice">{say(line.message)}</p>}
-      {owner?.now.includes(line.sha ?? '') && <p className="notice">The owner has this very picture already.</p>}
-      {line.colour && <p className="notice">{line.colour} Colours can mislead: look.</p>}
+      {owner?.now.includes(line.sha ?? '') && <p className="notice">This picture is already on this owner.</p>}
+      {line.colour && <p className="notice">{line.colour} Please check the colour.</p>}
       {line.alike && (
         <p className="notice row">
           <Thumb sha={line.alike} size={48} alt="the owner’s picture" />
@@ -93,8 +92,8 @@ export function LineGlass({
       )}
       <p>
         {line.person
-          ? `${line.aside ? 'Set aside' : 'Paired'} by ${line.person}. The names say: ${line.why}`
-          : line.why}
+          ? `${line.aside ? 'Set aside' : 'Paired'} by ${line.person}. The names say: ${sayAll(line.why)}`
+          : sayAll(line.why)}
       </p>
       {(line.also?.length ?? 0) > 0 && (
         <>
@@ -135,7 +134,7 @@ export function LineGlass({
                 {c.differs && (
                   <>
                     <br />
-                    <span className="differs">{c.differs}</span>
+                    <span className="differs">{brief(c.differs)}</span>
                   </>
                 )}
               </span>
@@ -185,7 +184,7 @@ interface SortableProps {
   owner: number;
   at: number;
   disabled: boolean;
-  onOrder: (decisions: Decision[], before: Line[]) => void;
+  onOrder: (owner: number, arrivals: number[]) => void;
 }
 
 function Sortable({ order, owner, at, disabled, onOrder }: SortableProps) {
@@ -201,7 +200,10 @@ function Sortable({ order, owner, at, disabled, onOrder }: SortableProps) {
         if (!over || active.id === over.id) return;
         const from = order.findIndex((l) => l.id === active.id);
         const to = order.findIndex((l) => l.id === over.id);
-        onOrder(ranked(arrayMove(order, from, to), owner), order);
+        onOrder(
+          owner,
+          arrayMove(order, from, to).map((l) => l.id),
+        );
       }}
     >
       <SortableContext items={order.map((l) => l.id)} strategy={horizontalListSortingStrategy} disabled={disabled}>

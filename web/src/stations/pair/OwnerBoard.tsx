@@ -6,6 +6,7 @@ import { Empty } from '../../ui/Empty';
 import { Strip } from '../../ui/Thumb';
 import { placeAt } from './order';
 import { ruleName, useRule } from './rules';
+import { useFocus } from './useFocus';
 
 interface Props {
   delivery: number;
@@ -14,11 +15,12 @@ interface Props {
   /** The lines that pass the filter: their owners are shown. */
   lines: Line[];
   owners: Map<number, Owner>;
-  at: number;
-  onAt: (at: number) => void;
+  /** The owner in focus. */
+  at: number | undefined;
+  onAt: (owner: number | undefined) => void;
   /** Tells which line is in focus: the owner's first. */
   onLine: (line: Line | undefined) => void;
-  onShown: (owners: number) => void;
+  onShown: (at: number, owners: number) => void;
   onKey: (key: string, event: KeyboardEvent) => boolean;
 }
 
@@ -37,16 +39,17 @@ export function OwnerBoard({ delivery, version, label, lines, owners, at, onAt, 
     return of;
   }, [lines]);
   const shown = useMemo(() => (views ?? []).filter((v) => first.has(v.owner)), [views, first]);
-  const focus = Math.min(at, Math.max(0, shown.length - 1));
+  const list = useMemo(() => shown.map((v) => ({ id: v.owner })), [shown]);
+  const focus = useFocus(list, at);
   const line = first.get(shown[focus]?.owner ?? 0);
   useEffect(() => onLine(line), [line, onLine]);
-  useEffect(() => onShown(shown.length), [shown.length, onShown]);
+  useEffect(() => onShown(focus, shown.length), [focus, shown.length, onShown]);
   // Where a filter leaves few of a piece, more is asked for until the board is full.
   useEffect(() => {
     if (more && shown.length < 30) more();
   }, [more, shown.length]);
   if (error) return <Empty title="The owners can’t be shown.">{error.message}</Empty>;
-  if (!views) return <div className="hush">Laying the pictures beside what the owners have …</div>;
+  if (!views) return <div className="hush">Loading pictures …</div>;
   if (!shown.length && !more) return <Empty title="No owner gets a picture of these lines." />;
   return (
     <Board
@@ -54,7 +57,7 @@ export function OwnerBoard({ delivery, version, label, lines, owners, at, onAt, 
       lines={shown.length}
       height={58}
       at={focus}
-      onAt={onAt}
+      onAt={(i) => onAt(shown[i]?.owner)}
       onMore={more}
       columns="minmax(150px, 1fr) 188px 14px minmax(188px, 1fr)"
       head={

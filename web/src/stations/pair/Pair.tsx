@@ -1,9 +1,10 @@
 import { useHotkeys } from '@mantine/hooks';
 import { useQuery } from '@tanstack/react-query';
 import { useNavigate, useParams, useSearch } from '@tanstack/react-router';
-import { useMemo, useRef, useState } from 'react';
+import { useCallback, useMemo, useRef, useState } from 'react';
 import { pairingQuery } from '../../api/board';
 import type { Line } from '../../api/client';
+import type { Where } from '../../router';
 import { Bench } from '../../ui/Bench';
 import { Board } from '../../ui/Board';
 import { Empty } from '../../ui/Empty';
@@ -11,13 +12,14 @@ import { baseName, count } from '../../ui/format';
 import { OwnerSearch } from '../../ui/OwnerSearch';
 import { useMayEdit } from '../../ui/Shell';
 import { useCatalogueNotice } from './catalogueNotice';
-import { perhaps, sorted } from './kinds';
+import { isOf } from './kinds';
 import { LineGlass } from './LineGlass';
 import { OwnerBoard } from './OwnerBoard';
 import { PairLine } from './PairLine';
 import { PairRail } from './PairRail';
 import { PairTop } from './PairTop';
 import { PlanBar } from './PlanBar';
+import { useFocus } from './useFocus';
 import { useHand } from './useHand';
 
 /** The station where a delivery's names are read for owners, checked line by line, and planned. */
@@ -29,61 +31,50 @@ export function Pair() {
   const mayEdit = useMayEdit();
   const [ownersLine, setOwnersLine] = useState<Line>();
   const filterField = useRef<HTMLInputElement>(null);
-  const [ownersShown, setOwnersShown] = useState(0);
+  const [ownersShown, setOwnersShown] = useState({ at: 0, of: 0 });
   const byOwner = search.view === 'owner';
-  const go = (part: { show?: string; at?: number; q?: string; view?: 'owner' }) =>
-    void navigate({ search: (s) => ({ ...s, ...part }), replace: true });
+  const go = (part: Where) => void navigate({ search: (s) => ({ ...s, ...part }), replace: true });
 
   const all = pairing.data?.lines;
   const owners = useMemo(() => new Map((pairing.data?.owners ?? []).map((o) => [o.id, o])), [pairing.data]);
-  const kinds = useMemo(() => sorted(all ?? [], owners), [all, owners]);
-  const counts = (kind: string) => kinds.get(kind)?.size ?? 0;
+  const byID = useMemo(() => new Map((all ?? []).map((l) => [l.id, l])), [all]);
+  // What can't be paired comes last, so that the first picture has the focus from the start.
+  const ordered = useMemo(() => (all ? [...all.filter(usable), ...all.filter((l) => !usable(l))] : []), [all]);
   const show = search.show ?? 'all';
-  const groups = useMemo(() => perhaps(all ?? []), [all]);
   const group = show.startsWith('perhaps:') ? show.slice('perhaps:'.length) : undefined;
   const q = (search.q ?? '').toLowerCase();
-  const lines = useMemo(
-    () =>
-      (show === 'all' && !q ? undefined : all)?.filter(
-        (l) =>
-          (show === 'all' ||
-            kinds.get(show)?.has(l.id) ||
-            (group !== undefined &&
-              l.grade === 'unclaimed' &&
-              !l.aside &&
-              l.candidates?.some((c) => c.differs === group))) &&
-          (!q ||
-            l.path.toLowerCase().includes(q) ||
-            owners
-              .get(l.owner ?? 0)
-              ?.sku.toLowerCase()
-              .includes(q)),
-      ) ??
-      all ??
-      [],
-    [all, show, group, q, owners, kinds],
+  const passes = useCallback(
+    (l: Line) =>
+      isOf(l, show, group) && (!q || [l.path, owners.get(l.owner ?? 0)?.sku].some((s) => s?.toLowerCase().includes(q))),
+    [show, group, q, owners],
   );
-  const at = Math.min(search.at ?? 0, Math.max(0, lines.length - 1));
-  const line = byOwner ? all?.find((l) => l.id === ownersLine?.id) : lines[at];
+  const lines = useMemo(() => (show === 'all' && !q ? ordered : ordered.filter(passes)), [ordered, passes, show, q]);
+  const at = useFocus(lines, byOwner ? undefined : search.at);
+  const line = byOwner ? byID.get(ownersLine?.id ?? 0) : lines[at];
   useCatalogueNotice(pairing.data);
 
   const hand = useHand({
     delivery,
-    all,
+    all: byID,
     lines,
     line,
-    everything: show === 'all',
     group,
     byOwner,
     mayEdit,
-    next: () => go({ at: Math.min(at + 1, lines.length - 1) }),
-    showAll: () => go({ show: undefined, at: 0 }),
+    next: (decided) => !byOwner && go({ at: nextOf(lines, at, decided) }),
+    showAll: () => go({ show: undefined, at: undefined }),
   });
   const { decisions, picked, seeking, setSeeking, accept, share } = hand;
+  const hidden = useMemo(
+    () => [...picked].flatMap((id) => byID.get(id) ?? []).filter((l) => !passes(l)).length,
+    [picked, passes, byID],
+  );
+  const ownersAre = useCallback((at: number, of: number) => setOwnersShown({ at, of }), []);
   useHotkeys([
     ['/', () => filterField.current?.focus()],
-    ['z', () => mayEdit && decisions.takeBack()],
-    ['v', () => go({ view: byOwner ? undefined : 'owner', at: 0 })],
+    ['z', () => mayEdit && decisions.undo()],
+    ['shift+Z', () => mayEdit && decisions.redo()],
+    ['v', () => go({ view: byOwner ? undefined : 'owner', at: undefined })],
   ]);
 
   if (pairing.isError) {
@@ -97,12 +88,11 @@ export function Pair() {
   }
   if (!pairing.data || !all) return <div className="hush">Reading the names and pairing them …</div>;
   const d = pairing.data.delivery;
-  const ready = all.filter((l) => l.owner && l.sha && !l.aside).length;
 
   return (
     <>
       <Bench
-        rail={<PairRail {...{ pairing: pairing.data, show, group, groups, counts, go }} />}
+        rail={<PairRail {...{ pairing: pairing.data, show, group, go }} />}
         board={
           <>
             <PairTop
@@ -116,10 +106,10 @@ export function Pair() {
                 label={d.title}
                 lines={lines}
                 owners={owners}
-                at={search.at ?? 0}
-                onAt={(n) => go({ at: n })}
+                at={search.at}
+                onAt={(owner) => go({ at: owner })}
                 onLine={setOwnersLine}
-                onShown={setOwnersShown}
+                onShown={ownersAre}
                 onKey={hand.onKey}
               />
             ) : lines.length ? (
@@ -128,7 +118,7 @@ export function Pair() {
                 lines={lines.length}
                 height={46}
                 at={at}
-                onAt={(n) => go({ at: n })}
+                onAt={(n) => go({ at: lines[n]?.id })}
                 columns="20px 40px minmax(150px, 1.8fr) 14px minmax(120px, 1fr) 30px 104px"
                 selected={(i) => picked.has(lines[i]?.id ?? 0)}
                 lineClass={(i) => (lines[i]?.aside || lines[i]?.grade === 'ignored' ? 'faint' : undefined)}
@@ -166,18 +156,19 @@ export function Pair() {
               onShare={() => setSeeking('share')}
               onUnshare={hand.unshare}
               onAside={hand.setAside}
-              onOrder={(decided, before) => decisions.decide(decided, before, 'the order')}
+              onOrder={decisions.order}
             />
           )
         }
         foot={
           <PlanBar
             delivery={delivery}
-            ready={ready}
-            at={byOwner ? (search.at ?? 0) : at}
+            ready={pairing.data.counts.ready}
+            at={byOwner ? ownersShown.at : at}
             what={byOwner ? 'Owner' : 'Line'}
-            lines={byOwner ? ownersShown : lines.length}
+            lines={byOwner ? ownersShown.of : lines.length}
             picked={picked.size}
+            hidden={hidden}
             mayEdit={mayEdit}
           />
         }
@@ -201,4 +192,13 @@ export function Pair() {
       />
     </>
   );
+}
+
+const usable = (l: Line) => l.grade !== 'ignored' && Boolean(l.sha);
+
+/** The next line behind what was decided that nobody decided, else the one before; where there is none, the focus stays. */
+function nextOf(lines: Line[], at: number, decided: Line[]): number | undefined {
+  const done = new Set(decided.map((l) => l.id));
+  const open = (l: Line) => !l.person && usable(l) && !done.has(l.id);
+  return (lines.slice(at + 1).find(open) ?? lines.slice(0, at).findLast(open) ?? lines[at])?.id;
 }

@@ -4,6 +4,7 @@ import { baseName, plural } from '../../ui/format';
 import { Grade } from '../../ui/Grade';
 import { Met } from '../../ui/Met';
 import { Strip, Thumb } from '../../ui/Thumb';
+import { brief, sayAll } from '../../words/messages';
 import { keyMet } from './keyMet';
 
 /** One line: its file, what met the key, and who gets the picture. */
@@ -40,7 +41,7 @@ export function PairLine({ line, owners }: { line?: Line; owners: Map<number, Ow
               {line.person ? `by hand, ${line.person} · ` : ''}
               {line.keyText && line.keyText !== owner.sku ? `${owner.sku} · ` : ''}
               {line.also?.length ? `and ${plural(line.also.length, 'owner')} more · ` : ''}
-              {line.doubt ? <span className="differs">{line.doubt}</span> : owner.label}
+              {line.doubt ? <span className="differs">{sayAll(line.doubt)}</span> : owner.label}
             </span>
           </span>
           <span role="gridcell" className="figures">
@@ -74,7 +75,7 @@ function Rivals({ line, owners }: { line: Line; owners: Map<number, Owner> }) {
         <span className="soft clip">
           nearest <span className="mono">{name(first?.owner)}</span>
         </span>
-        <span className="differs clip">{first?.differs || line.doubt}</span>
+        <span className="differs clip">{brief(first?.differs) || sayAll(line.doubt)}</span>
       </>
     );
   }
@@ -84,9 +85,9 @@ function Rivals({ line, owners }: { line: Line; owners: Map<number, Owner> }) {
         <span className="mono">{name(first?.owner)}</span> or <span className="mono">{name(second?.owner)}</span>
         {more.length > 0 && ` and ${more.length} more`}
       </span>
-      {line.doubt && <span className="differs clip">{line.doubt}</span>}
+      {line.doubt && <span className="differs clip">{sayAll(line.doubt)}</span>}
     </>
   );
 }
 
-const reason = (line: Line) => (line.grade === 'ignored' ? line.why : 'nobody claims it');
+const reason = (line: Line) => sayAll(line.grade === 'ignored' ? line.why : line.doubt);

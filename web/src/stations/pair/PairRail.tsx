@@ -1,64 +1,63 @@
 import type { Pairing } from '../../api/client';
+import type { Where } from '../../router';
 import { Filter } from '../../ui/Filter';
 import { plural } from '../../ui/format';
 import { Grade } from '../../ui/Grade';
-import { decidedKinds, gradeKinds, lookKinds, type perhaps } from './kinds';
+import { brief, say, wordOf } from '../../words/messages';
+import { decidedKinds, gradeKinds, lookKinds } from './kinds';
 
 interface Props {
   pairing: Pairing;
   show: string;
   group: string | undefined;
-  groups: ReturnType<typeof perhaps>;
-  counts: (kind: string) => number;
-  go: (part: { show?: string; at?: number; view?: 'owner' }) => void;
+  go: (part: Where) => void;
 }
 
 /** The kinds of lines with their counts, which filter. */
-export function PairRail({ pairing, show, group, groups, counts, go }: Props) {
+export function PairRail({ pairing, show, group, go }: Props) {
+  const { of, groups } = pairing.counts;
+  const counts = (kind: string) => of[kind] ?? 0;
+  const filter = (kind: string, name: string) => (
+    <Filter
+      key={kind}
+      name={name}
+      count={counts(kind)}
+      on={show === kind}
+      onClick={() => go({ show: kind, at: undefined })}
+    />
+  );
+  const looks = Object.entries(lookKinds).filter(([kind]) => counts(kind) > 0);
   return (
     <>
       <h2 className="railhead">Lines</h2>
-      <Filter name="✱ all" count={pairing.total} on={show === 'all'} onClick={() => go({ show: undefined, at: 0 })} />
+      <Filter
+        name="✱ all"
+        count={pairing.total}
+        on={show === 'all'}
+        onClick={() => go({ show: undefined, at: undefined })}
+      />
       {gradeKinds.map((g) => (
         <Filter
           key={g}
           name={<Grade grade={g} word />}
           count={counts(g)}
           on={show === g}
-          onClick={() => go({ show: g, at: 0 })}
+          onClick={() => go({ show: g, at: undefined })}
         />
       ))}
       <h2 className="railhead">Decided</h2>
-      {decidedKinds.map((name) => (
-        <Filter
-          key={name}
-          name={name}
-          count={counts(name)}
-          on={show === name}
-          onClick={() => go({ show: name, at: 0 })}
-        />
-      ))}
-      {lookKinds.some((name) => counts(name)) && <h2 className="railhead">Worth a look</h2>}
-      {lookKinds.map((name) =>
-        counts(name) ? (
-          <Filter
-            key={name}
-            name={name}
-            count={counts(name)}
-            on={show === name}
-            onClick={() => go({ show: name, at: 0 })}
-          />
-        ) : null,
-      )}
+      {Object.entries(decidedKinds).map(([kind, name]) => filter(kind, name))}
+      {looks.length > 0 && <h2 className="railhead">Worth a look</h2>}
+      {looks.map(([kind, name]) => filter(kind, name))}
       {groups.length > 0 && <h2 className="railhead">Unclaimed, perhaps</h2>}
-      {groups.slice(0, 8).map(([differs, of]) => (
+      {groups.slice(0, 8).map((g) => (
         <Filter
-          key={differs}
+          key={wordOf(g.differs)}
           quiet
-          name={differs}
-          count={of.length}
-          on={group === differs}
-          onClick={() => go({ show: `perhaps:${differs}`, at: 0, view: undefined })}
+          name={brief(g.differs)}
+          count={g.count}
+          on={group === wordOf(g.differs)}
+          onClick={() => go({ show: `perhaps:${wordOf(g.differs)}`, at: undefined, view: undefined })}
         />
       ))}
       {pairing.unfitAll > 0 && (
@@ -67,7 +66,7 @@ export function PairRail({ pairing, show, group, groups, counts, go }: Props) {
           <ul className="plain">
             {pairing.unfit.slice(0, 50).map((u) => (
               <li key={`${u.owner}-${u.key}`}>
-                <code>{u.key}</code> <span className="soft">{u.why}</span>
+                <code>{u.key}</code> <span className="soft">{say(u.why)}</span>
               </li>
             ))}
           </ul>

@@ -1,8 +1,11 @@
 import { Button, TextInput } from '@mantine/core';
 import type { RefObject } from 'react';
 import type { Line, Pairing } from '../../api/client';
+import type { Where } from '../../router';
 import { bytes, count, plural, when } from '../../ui/format';
 import { Progress } from '../../ui/Progress';
+import { brief } from '../../words/messages';
+import { byGroup } from './kinds';
 import { TrialBoard } from './TrialBoard';
 
 interface Props {
@@ -13,7 +16,7 @@ interface Props {
   mayEdit: boolean;
   q: string | undefined;
   filterField: RefObject<HTMLInputElement | null>;
-  go: (part: { at?: number; q?: string; view?: 'owner' }) => void;
+  go: (part: Where) => void;
   fixGroup: () => void;
 }
 
@@ -21,6 +24,7 @@ interface Props {
 export function PairTop({ pairing, lines, group, byOwner, mayEdit, q, filterField, go, fixGroup }: Props) {
   const d = pairing.delivery;
   const here = pairing.lines.length;
+  const differs = brief(lines[0] && group !== undefined && byGroup(lines[0], group)?.differs);
   return (
     <header className="top">
       <div className="row">
@@ -31,10 +35,10 @@ export function PairTop({ pairing, lines, group, byOwner, mayEdit, q, filterFiel
           </p>
         </div>
         <fieldset className="views" aria-label="Look at it">
-          <button type="button" aria-pressed={!byOwner} onClick={() => go({ view: undefined, at: 0 })}>
+          <button type="button" aria-pressed={!byOwner} onClick={() => go({ view: undefined, at: undefined })}>
             by file
           </button>
-          <button type="button" aria-pressed={byOwner} onClick={() => go({ view: 'owner', at: 0 })}>
+          <button type="button" aria-pressed={byOwner} onClick={() => go({ view: 'owner', at: undefined })}>
             by owner
           </button>
         </fieldset>
@@ -45,7 +49,7 @@ export function PairTop({ pairing, lines, group, byOwner, mayEdit, q, filterFiel
           placeholder="Filter by file or SKU"
           rightSection={<kbd>/</kbd>}
           value={q ?? ''}
-          onChange={(e) => go({ q: e.currentTarget.value || undefined, at: 0 })}
+          onChange={(e) => go({ q: e.currentTarget.value || undefined, at: undefined })}
           onKeyDown={(e) => {
             if (e.key !== 'Enter' && e.key !== 'Escape') return;
             document.querySelector<HTMLElement>('.lines .scroll')?.focus();
@@ -56,11 +60,11 @@ export function PairTop({ pairing, lines, group, byOwner, mayEdit, q, filterFiel
       {group !== undefined && lines.length > 0 && (
         <p className="notice row">
           <span className="grow">
-            {plural(lines.length, 'line')} nobody claims; for each there is an owner but {group}.
+            {plural(lines.length, 'unclaimed line')} would match an owner, except that {differs}.
           </span>
           {mayEdit && (
             <Button size="compact-sm" className="go" onClick={fixGroup} disabled={here < pairing.total}>
-              Pair all {count(lines.length)} so
+              Pair all {count(lines.length)}
             </Button>
           )}
         </p>

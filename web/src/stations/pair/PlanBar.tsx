@@ -12,11 +12,13 @@ interface Props {
   what: string;
   lines: number;
   picked: number;
+  /** How many of them the filter hides. */
+  hidden: number;
   mayEdit: boolean;
 }
 
 /** The foot of the Pair bench: where one is, the house rule, and the way to the plan. */
-export function PlanBar({ delivery, ready, at, what, lines, picked, mayEdit }: Props) {
+export function PlanBar({ delivery, ready, at, what, lines, picked, hidden, mayEdit }: Props) {
   const [rule, setRule] = useRule();
   const navigate = useNavigate();
   const plan = useAsk((r: Rule) => ask.plan(delivery, r), []);
@@ -27,10 +29,14 @@ export function PlanBar({ delivery, ready, at, what, lines, picked, mayEdit }: P
       <span className="figures">
         {what} {count(Math.min(at + 1, lines))} of {count(lines)}
       </span>
-      {picked > 0 && <span>{count(picked)} selected</span>}
+      {picked > 0 && (
+        <span>
+          {count(picked)} picked{hidden > 0 && `, ${count(hidden)} not shown`}
+        </span>
+      )}
       <span className="hints">
-        <kbd>j</kbd> <kbd>k</kbd> move <kbd>Enter</kbd> accept <kbd>s</kbd> search <kbd>x</kbd> aside <kbd>z</kbd> take
-        back <kbd>?</kbd> all keys
+        <kbd>j</kbd> <kbd>k</kbd> move <kbd>Enter</kbd> accept <kbd>s</kbd> search <kbd>x</kbd> aside <kbd>z</kbd> undo{' '}
+        <kbd>?</kbd> all keys
       </span>
       <span className="grow" />
       {mayEdit && (

@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/react-query';
 import type { Cell, Habit } from '../../api/client';
 import { ask, type Off, trialQuery, useAsk } from '../../api/queries';
 import { count } from '../../ui/format';
+import { say } from '../../words/messages';
 
 const fits = ['whole', 'within', 'part', 'folder', 'words', 'near'] as const;
 
@@ -143,7 +144,7 @@ export function TrialBoard({ delivery, ladder, habits, mayEdit }: Props) {
                 <li key={h.kind}>
                   <label title={without[h.kind]}>
                     <input type="checkbox" checked={!h.off} disabled={!mayEdit} onChange={() => toggleHabit(h)} />
-                    <span>{h.says}</span>
+                    <span>{say(h.says)}</span>
                     <span className="soft figures">
                       {count(h.count)} of {count(h.of)}
                     </span>

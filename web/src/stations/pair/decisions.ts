@@ -1,8 +1,8 @@
-import { useQueryClient } from '@tanstack/react-query';
-import { useRef } from 'react';
-import type { Line } from '../../api/client';
+import type { Line, Schemas } from '../../api/client';
 import { ask, type Decision, useAsk } from '../../api/queries';
 import { say } from '../../ui/complain';
+import { plural } from '../../ui/format';
+import { brief } from '../../words/messages';
 
 /** The decision that keeps a line as it stands. */
 export const asItStands = (l: Line): Decision => ({
@@ -13,34 +13,25 @@ export const asItStands = (l: Line): Decision => ({
   rank: l.rank,
 });
 
-/** Keeps decisions on the server, and remembers what was decided before, so that z takes the last one back. */
+/** Sends decisions to the server, which keeps each person's steps: z undoes one's own last step, Shift z does it again. */
 export function useDecisions(delivery: number) {
-  const queries = useQueryClient();
-  const done = useRef<{ before: Line[]; words: string }[]>([]);
   const touched = [['pairing', delivery]];
   const decide = useAsk((d: Decision[]) => ask.decide(delivery, d), touched);
-  const restore = useAsk(async (before: Line[]) => {
-    const engine = before.filter((l) => !l.person).map((l) => l.id);
-    const hand = before.filter((l) => l.person);
-    if (engine.length) await ask.takeBack(delivery, engine);
-    if (hand.length) await ask.decide(delivery, hand.map(asItStands));
-  }, touched);
+  const order = useAsk((o: { owner: number; arrivals: number[] }) => ask.order(delivery, o), touched);
+  const step = useAsk((again: boolean) => (again ? ask.redo(delivery) : ask.undoStep(delivery)), touched);
+  const back = (again: boolean) =>
+    step.mutate(again, { onSuccess: (done) => say(became(done, again ? 'Done again' : 'Undone')) });
   return {
-    pending: decide.isPending || restore.isPending,
-    decide(decisions: Decision[], before: Line[], words: string) {
-      done.current.push({ before, words });
-      decide.mutate(decisions, { onError: () => done.current.pop() });
-    },
-    takeBack() {
-      const last = done.current.pop();
-      if (!last) {
-        say('There is nothing to take back.');
-        return;
-      }
-      restore.mutate(last.before, {
-        onSuccess: () => say(`Taken back: ${last.words}`),
-        onError: () => void queries.invalidateQueries({ queryKey: ['pairing', delivery] }),
-      });
-    },
+    decide: (decisions: Decision[]) => decisions.length > 0 && decide.mutate(decisions),
+    order: (owner: number, arrivals: number[]) => order.mutate({ owner, arrivals }),
+    undo: () => back(false),
+    redo: () => back(true),
   };
+}
+
+function became({ says, left, by }: Schemas['UndoneBody'], done: string): string {
+  const said = `${done}: ${brief(says)}.`;
+  if (!left) return said;
+  const who = by?.length ? by.join(', ') : 'somebody';
+  return `${said} ${plural(left, 'line')} ${left === 1 ? 'was' : 'were'} not changed, because ${who} decided later.`;
 }

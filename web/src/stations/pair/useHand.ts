@@ -1,100 +1,87 @@
 import { type KeyboardEvent, useState } from 'react';
 import type { Line } from '../../api/client';
+import { say } from '../../ui/complain';
 import { plural } from '../../ui/format';
 import { asItStands, useDecisions } from './decisions';
+import { byGroup } from './kinds';
 import { moved } from './order';
 
 interface Hand {
   delivery: number;
-  /** All lines of the delivery, those that are shown, and the one in focus. */
-  all: Line[] | undefined;
+  /** All lines of the delivery by id, those that are shown, and the one in focus. */
+  all: Map<number, Line>;
   lines: Line[];
   line: Line | undefined;
-  /** Whether everything is shown, and the group that is, by what differs. */
-  everything: boolean;
+  /** The group of unclaimed lines that is shown. */
   group: string | undefined;
   byOwner: boolean;
   mayEdit: boolean;
-  next: () => void;
+  /** Brings the focus to the next line that nobody decided. */
+  next: (decided: Line[]) => void;
   showAll: () => void;
 }
 
-/** What is done with the lines in hand: those that are picked, or the one in focus. */
-export function useHand({ delivery, all, lines, line, everything, group, byOwner, mayEdit, next, showAll }: Hand) {
+/** What is done with the lines in hand: those that are picked, shown or not, else the one in focus. */
+export function useHand({ delivery, all, lines, line, group, byOwner, mayEdit, next, showAll }: Hand) {
   const decisions = useDecisions(delivery);
   const [picked, setPicked] = useState<ReadonlySet<number>>(new Set());
   const [seeking, setSeeking] = useState<'owner' | 'share'>();
-  const inHand = () => (!byOwner && picked.size ? lines.filter((l) => picked.has(l.id)) : line ? [line] : []);
-  const accept = (owner?: number) => {
-    const chosen = inHand()
-      .map((l) => ({ line: l, owner: owner ?? l.owner }))
-      .filter((c) => c.owner !== undefined && c.line.sha);
+  const inHand = (): Line[] => {
+    const chosen = byOwner ? [] : [...picked].flatMap((id) => all.get(id) ?? []);
+    return chosen.length ? chosen : line ? [line] : [];
+  };
+  /** Accepts what is in hand: for the owner it has, or the one that is given for it. */
+  const accept = (give: number | ((l: Line) => number | undefined) = (l) => l.owner) => {
+    const hand = inHand().filter((l) => l.sha);
+    const chosen = hand.flatMap((l) => {
+      const owner = typeof give === 'number' ? give : give(l);
+      return owner === undefined ? [] : [{ line: l, owner }];
+    });
     if (!chosen.length) return;
     decisions.decide(
-      chosen.map((c) => ({
-        ...asItStands(c.line),
-        owner: c.owner,
-        also: c.line.also?.filter((a) => a.owner !== c.owner),
+      chosen.map(({ line: l, owner }) => ({
+        ...asItStands(l),
+        owner,
+        also: l.also?.filter((a) => a.owner !== owner),
         aside: false,
       })),
-      chosen.map((c) => c.line),
-      `${plural(chosen.length, 'line')} accepted`,
     );
+    const left = hand.length - chosen.length;
+    if (left)
+      say(`${plural(chosen.length, 'line')} accepted. ${plural(left, 'line')} without such an owner stayed as before.`);
     setPicked(new Set());
-    if (everything || !owner) next();
+    next(chosen.map((c) => c.line));
   };
   const share = (owner: number) => {
     const chosen = inHand().filter((l) => l.sha && l.owner && l.owner !== owner);
-    if (!chosen.length) return;
     decisions.decide(
       chosen.map((l) => ({ ...asItStands(l), also: [...(l.also ?? []).filter((a) => a.owner !== owner), { owner }] })),
-      chosen,
-      `${plural(chosen.length, 'picture')} shared`,
     );
     setPicked(new Set());
   };
-  const unshare = (owner: number) => {
-    if (!line) return;
-    decisions.decide(
-      [{ ...asItStands(line), also: line.also?.filter((a) => a.owner !== owner) }],
-      [line],
-      'the sharing',
-    );
-  };
+  const unshare = (owner: number) =>
+    line && decisions.decide([{ ...asItStands(line), also: line.also?.filter((a) => a.owner !== owner) }]);
   const acceptAll = () => {
     const [first, ...rest] = distinctOwners(line);
     if (!line?.sha || first === undefined || rest.length === 0) return;
-    decisions.decide(
-      [{ arrival: line.id, owner: first, also: rest.map((owner) => ({ owner })) }],
-      [line],
-      `${plural(rest.length + 1, 'owner')} given the picture`,
-    );
-    next();
+    decisions.decide([{ arrival: line.id, owner: first, also: rest.map((owner) => ({ owner })) }]);
+    next([line]);
   };
   const fixGroup = () => {
     const chosen = lines.filter((l) => l.sha);
-    decisions.decide(
-      chosen.map((l) => ({ arrival: l.id, owner: l.candidates?.find((c) => c.differs === group)?.owner })),
-      chosen,
-      `${plural(chosen.length, 'line')} paired`,
-    );
+    decisions.decide(chosen.map((l) => ({ arrival: l.id, owner: byGroup(l, group ?? '')?.owner })));
     showAll();
   };
   const setAside = () => {
     const chosen = inHand().filter((l) => l.sha);
     if (!chosen.length) return;
-    decisions.decide(
-      chosen.map((l) => ({ arrival: l.id, aside: true })),
-      chosen,
-      `${plural(chosen.length, 'line')} set aside`,
-    );
+    decisions.decide(chosen.map((l) => ({ arrival: l.id, aside: true })));
     setPicked(new Set());
-    next();
+    next(chosen);
   };
   const move = (by: number) => {
-    if (!line || !all) return;
-    const change = moved(all, line, by);
-    if (change) decisions.decide(change.decisions, change.before, 'the order');
+    const order = line && moved([...all.values()], line, by);
+    if (order && line.owner) decisions.order(line.owner, order);
   };
   const onKey = (key: string, event: KeyboardEvent) => {
     if (key === ' ' && line && !byOwner) {
@@ -102,17 +89,21 @@ export function useHand({ delivery, all, lines, line, everything, group, byOwner
       return true;
     }
     if (!mayEdit) return false;
-    if (event.altKey && key === 'ArrowUp') move(-1);
-    else if (event.altKey && key === 'ArrowDown') move(1);
-    else if (key === 'Enter') accept();
-    else if (key === 's') setSeeking('owner');
-    else if (key === 'a' && line?.owner) setSeeking('share');
-    else if (key === 'x') setAside();
-    else if (key === 'b' && line?.grade === 'contested') acceptAll();
-    else if (/^[1-9]$/.test(key) && line?.candidates?.[Number(key) - 1])
-      accept(line.candidates[Number(key) - 1]?.owner);
-    else return false;
+    const act = action(key, event);
+    if (!act) return false;
+    // A key that is held decides one line, not all that come by; moving may go on.
+    if (!event.repeat || event.altKey) act();
     return true;
+  };
+  const action = (key: string, { altKey }: KeyboardEvent): (() => void) | undefined => {
+    if (altKey) return key === 'ArrowUp' ? () => move(-1) : key === 'ArrowDown' ? () => move(1) : undefined;
+    if (key === 'Enter') return () => accept();
+    if (key === 's') return () => setSeeking('owner');
+    if (key === 'a' && line?.owner) return () => setSeeking('share');
+    if (key === 'x') return setAside;
+    if (key === 'b' && line?.grade === 'contested') return acceptAll;
+    if (/^[1-9]$/.test(key)) return () => accept((l) => l.candidates?.[Number(key) - 1]?.owner);
+    return undefined;
   };
 
   return {
