@@ -8,8 +8,10 @@ import (
 	"image"
 	"image/color"
 	"image/jpeg"
+	"maps"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -44,12 +46,12 @@ func zipOf(t testing.TB, files map[string][]byte) []byte {
 	t.Helper()
 	var b bytes.Buffer
 	w := zip.NewWriter(&b)
-	for path, content := range files {
+	for _, path := range slices.Sorted(maps.Keys(files)) {
 		f, err := w.CreateHeader(&zip.FileHeader{Name: path, Method: zip.Store})
 		if err != nil {
 			t.Fatal(err)
 		}
-		if _, err := f.Write(content); err != nil {
+		if _, err := f.Write(files[path]); err != nil {
 			t.Fatal(err)
 		}
 	}

@@ -1,0 +1,147 @@
+package e2e
+
+import (
+	"fmt"
+	"image/color"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+)
+
+// colleague adds a person and signs them in.
+func (p *program) colleague(name string) *client {
+	p.t.Helper()
+	if _, complaints, code := command(p.t.(*testing.T), nil, adminPassword+"\n", "user", "add", name, "--role", "editor", "--data", p.data); code != 0 {
+		p.t.Fatalf("%s is not added: %s", name, complaints)
+	}
+	return signIn(p.t, p.url(), name, adminPassword)
+}
+
+// at waits until the line that shows a text has the focus.
+func (s screen) at(text string) {
+	s.t.Helper()
+	s.until(fmt.Sprintf("document.querySelector('.scroll .line.at')?.innerText.replace(/\\n/g, '').includes(%q)", text), "the focus on "+text)
+}
+
+// counts waits until the rail shows a kind of lines with a count.
+func (s screen) counts(want string) {
+	s.t.Helper()
+	s.until(fmt.Sprintf(`('|' + [...document.querySelectorAll('.rail .filter')].map(f => f.innerText.replace(/\s+/g, ' ')).join('|') + '|').includes(%q)`, "|"+want+"|"), want)
+}
+
+// A morning's work on one delivery goes where the hands mean it to go: the focus stays with its line and goes on to the next one
+// that is open, several lines take each their own candidate, a held key decides one line, what is picked is counted also where it
+// is not shown, and undo is one's own, outlives the page, can be done again, and leaves alone what a colleague decided later.
+func TestHands(t *testing.T) {
+	p := serve(t)
+	p.me.load(table + "KR-1001,,Reel one,,Reels,\nKR-1002,,Reel two,,Reels,\nKR-1003,,Reel three,,Reels,\nKR-1004,,Reel four,,Reels,\n")
+	files := map[string][]byte{"__MACOSX/._KR-1001.jpg": []byte("litter")}
+	for i, name := range []string{"KR-1001 bright.jpg", "KR-1002 misty.jpg", "KR-1003 calm.jpg", "KR-1004 late.jpg",
+		"KR-1001 + KR-1002.jpg", "KR-1003 + KR-1004.jpg", "zz.jpg"} {
+		files[name] = jpegOf(color.RGBA{uint8(30 * i), 90, 60, 255}, 120)
+	}
+	d := p.me.deliver("hands", map[string][]byte{"a.zip": zipOf(t, files)})
+	brae := p.colleague("brae")
+	s := screen{t, browser(t)}
+	enter(t, s.ctx, p.url(), adminName, adminPassword)
+	open := func(show string) {
+		t.Helper()
+		s.do(chromedp.Navigate(fmt.Sprintf("%s/pair/%d?show=%s", p.url(), d.ID, show)))
+		s.until("document.activeElement?.getAttribute('role') === 'grid'", "the board to have the focus")
+	}
+	decided := func() (byHand string) {
+		var pairing struct {
+			Lines []struct {
+				Path, Person string
+				Aside        bool
+				Owner        int64
+			}
+		}
+		p.me.do("GET", fmt.Sprintf("/api/deliveries/%d/pairing", d.ID), nil, &pairing)
+		for _, l := range pairing.Lines {
+			if l.Person != "" {
+				byHand += fmt.Sprintf("%s %s %v|", l.Path, l.Person, l.Aside)
+			}
+		}
+		return byHand
+	}
+
+	// Litter is last: the first picture has the focus from the start.
+	open("all")
+	s.at("KR-1001")
+	s.press(kb.End)
+	s.at("._KR-1001.jpg")
+
+	// Working through a filter.
+	open("likely")
+	s.at("KR-1001 bright")
+	s.press(kb.Enter)
+	s.at("KR-1002 misty")
+	s.counts("◐ likely 3")
+	s.at("KR-1002 misty")
+	s.press(kb.Enter)
+	s.at("KR-1003 calm")
+	s.counts("◐ likely 2")
+	s.do(chromedp.Evaluate[chromedp.Void](`for (let i = 0; i < 9; i++) document.activeElement.dispatchEvent(
+		new KeyboardEvent('keydown', { key: i % 2 ? 'Enter' : 'x', repeat: true, bubbles: true, cancelable: true }))`))
+	s.press("x")
+	s.at("KR-1004 late")
+	s.counts("set aside 1")
+	s.counts("by hand 2")
+
+	// Undo is one's own, again and again, also after the page was left; then forward again.
+	open("all")
+	s.press("z")
+	s.sees("Undone: 1 line set aside.")
+	s.counts("set aside 0")
+	s.press("z")
+	s.counts("by hand 1")
+	s.press("Z")
+	s.sees("Done again: 1 line accepted.")
+	s.counts("by hand 2")
+	s.press("Z")
+	s.counts("set aside 1")
+	s.press("Z")
+	s.sees("There is nothing left here that you did")
+	var lines struct {
+		Lines []struct {
+			ID   int64
+			Path string
+		}
+	}
+	brae.do("GET", fmt.Sprintf("/api/deliveries/%d/pairing", d.ID), nil, &lines)
+	for _, l := range lines.Lines {
+		if strings.HasPrefix(l.Path, "KR-1003 calm") {
+			brae.do("PUT", fmt.Sprintf("/api/deliveries/%d/decisions", d.ID), []map[string]any{{"arrival": l.ID, "rank": 3}}, nil)
+		}
+	}
+	s.counts("set aside 0")
+	s.press("z")
+	s.sees("1 line was not changed, because brae decided later.")
+	if got := decided(); !strings.Contains(got, "KR-1003 calm.jpg brae") {
+		t.Errorf("the colleague's decision is gone: %s", got)
+	}
+
+	// Of several lines each takes its own second candidate.
+	open("contested")
+	s.press(" ", kb.ArrowDown, " ", "2")
+	s.counts("◇ contested 0")
+	open("hand")
+	for _, want := range []string{"KR-1002", "KR-1004"} {
+		s.until(fmt.Sprintf(`[...document.querySelectorAll('.scroll .line')].some(l => l.innerText.includes(' + ') && l.querySelector('b').innerText === %q)`, want), want+" by hand")
+	}
+
+	// What the filter hides stays in hand, and it is said.
+	open("all")
+	s.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('.scroll').focus()`))
+	s.press(kb.End, kb.ArrowUp)
+	s.at("zz.jpg")
+	s.press(" ", kb.Home, " ")
+	s.sees("2 picked")
+	s.do(chromedp.SendKeys(chromedp.CSS(".filterfield input"), "zz"+kb.Enter))
+	s.sees("2 picked, 1 not shown")
+	s.press("x")
+	s.counts("set aside 2")
+}
