@@ -104,7 +104,7 @@ func BenchmarkHouse(b *testing.B) {
 		{"arrivals", func() string { return fmt.Sprintf("/api/deliveries/%d/arrivals?most=1000", 1+r.IntN(houseDeliveries)) }},
 		{"uploads", func() string { return fmt.Sprintf("/api/deliveries/%d/uploads", 1+r.IntN(houseDeliveries)) }},
 		{"catalogue", func() string { return "/api/catalogue" }},
-		{"categories", func() string { return "/api/categories" }},
+		{"categories", func() string { return "/api/categories?most=1000" }},
 		{"products", func() string { return fmt.Sprintf("/api/products?after=%d.0", r.IntN(houseProducts)) }},
 		{"products-in", func() string { return fmt.Sprintf("/api/products?in=%d", 1+r.IntN(houseCategories)) }},
 		{"products-without", func() string { return "/api/products?without=true" }},

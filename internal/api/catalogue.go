@@ -52,6 +52,7 @@ type categoryBody struct {
 	Parent   int64  `json:"parent,omitempty"`
 	Title    string `json:"title"`
 	Products int32  `json:"products"`
+	Order    int32  `json:"order" doc:"Its place among its siblings."`
 }
 
 type cardBody struct {
@@ -116,12 +117,16 @@ func (s *Server) catalogueRoutes(api huma.API) {
 			page, err := s.products(ctx, in)
 			return answer(page), problem(err)
 		})
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/categories", "list-categories", "Categories"),
-		func(ctx context.Context, _ *struct{}) (*body[[]categoryBody], error) {
-			rows, err := s.Store.Categories(ctx)
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/categories", "list-categories",
+		"A piece of the categories, by their numbers"),
+		func(ctx context.Context, in *struct {
+			After int64 `query:"after" minimum:"0" doc:"Give the categories behind this one."`
+			Most  int32 `query:"most" minimum:"1" maximum:"2000" default:"1000"`
+		}) (*body[[]categoryBody], error) {
+			rows, err := s.Store.Categories(ctx, query.CategoriesParams{After: in.After, Most: in.Most})
 			all := make([]categoryBody, len(rows))
 			for i, c := range rows {
-				all[i] = categoryBody{c.ID, orZero(c.Parent), c.Title, c.Products}
+				all[i] = categoryBody{ID: c.ID, Parent: orZero(c.Parent), Title: c.Title, Products: c.Products, Order: c.Ordinal}
 			}
 			return answer(all), problem(err)
 		})

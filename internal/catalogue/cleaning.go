@@ -20,9 +20,12 @@ func (im *Importer) registerClearing() {
 	im.Jobs.Register(jobs.Kind{Name: clearing, Every: 24 * time.Hour, Work: func(ctx context.Context, _ int64) error { return im.clear(ctx) }})
 }
 
-// clear removes tables that killed processes left half written, and those whose plan is made. One that failed stays for a month, as
+// clear removes old lines of the log of owners, tables that killed processes left half written, and those whose plan is made. One that failed stays for a month, as
 // it can be resumed. A day is longer than any takes to be sent.
 func (im *Importer) clear(ctx context.Context) error {
+	if err := im.Store.ClearOwnerLog(ctx, logDays); err != nil {
+		return err
+	}
 	names, err := filepath.Glob(filepath.Join(im.Folder, "table-*"))
 	if err != nil {
 		return err

@@ -2,13 +2,19 @@ package catalogue
 
 import (
 	"context"
+	"encoding/json"
+	"fmt"
+	"reflect"
 	"slices"
 	"strconv"
+	"strings"
 	"sync"
+	"time"
 
 	"ambrosa/core/colour"
 	"ambrosa/core/pairing"
 	"ambrosa/internal/store"
+	"ambrosa/internal/store/query"
 
 	"golang.org/x/sync/singleflight"
 )
@@ -20,7 +26,13 @@ type Snapshot struct {
 	Colours map[int64]string   // a variant's colour word
 	Others  map[int64][]string // by product, the colour words of its variants
 	Parent  map[int64]int64    // of every owner; 0 for none
+	owners  []pairing.Owner    // with their own keys, but without those of options
+	options map[int64][]option // of those that have some
+	whole   time.Time          // when all owners were read last
 }
+
+// option is one option of an owner: what tells variants apart.
+type option struct{ name, value string }
 
 // Has reports whether the catalogue has an owner.
 func (s *Snapshot) Has(owner int64) bool {
@@ -37,8 +49,16 @@ type Snapshots struct {
 	flight singleflight.Group
 }
 
-// At gives the owners at a version of the catalogue, indexed once for all who ask. Cost: where the version is new, reading and
-// indexing all owners.
+const (
+	// mostChanged is the share of all owners, one in so many, up to which those that changed are read alone.
+	mostChanged = 4
+	// wholeAgain is when all owners are read anew, whatever changed: well before the log of changes is cleared.
+	wholeAgain = 24 * time.Hour
+	logDays    = 7
+)
+
+// At gives the owners at a version of the catalogue, indexed once for all who ask. Cost: where the version is new, reading the
+// owners that changed since the last, and indexing all.
 func (s *Snapshots) At(ctx context.Context, version int64) (*Snapshot, error) {
 	s.mu.Lock()
 	last := s.last
@@ -48,7 +68,7 @@ func (s *Snapshots) At(ctx context.Context, version int64) (*Snapshot, error) {
 	}
 	// Who waits for the reading of another still ends when nobody waits for the answer any more.
 	made := s.flight.DoChan(strconv.FormatInt(version, 10), func() (any, error) {
-		fresh, err := s.read(context.WithoutCancel(ctx), version)
+		fresh, err := s.next(context.WithoutCancel(ctx), last, version)
 		if err == nil {
 			s.mu.Lock()
 			s.last = fresh
@@ -67,53 +87,147 @@ func (s *Snapshots) At(ctx context.Context, version int64) (*Snapshot, error) {
 	}
 }
 
-func (s *Snapshots) read(ctx context.Context, version int64) (*Snapshot, error) {
-	rows, err := s.Store.AllOwners(ctx)
-	if err != nil {
-		return nil, err
-	}
-	snap := &Snapshot{Version: version, Colours: map[int64]string{}, Others: map[int64][]string{}, Parent: map[int64]int64{}}
-	owners := make([]pairing.Owner, 0, len(rows))
-	attributes := map[string][]string{}
-	options := make([]map[string]string, len(rows))
-	for i, row := range rows {
-		c, err := store.CatalogueOwner(row)
+// next is the snapshot of a version: what changed since the last is read, or all where that is little less.
+func (s *Snapshots) next(ctx context.Context, last *Snapshot, version int64) (*Snapshot, error) {
+	snap := &Snapshot{Version: version, options: map[int64][]option{}}
+	var ids []int64
+	if last != nil && last.Version < version && time.Since(last.whole) < wholeAgain {
+		most := len(last.owners) / mostChanged
+		changed, err := s.Store.ChangedOwners(ctx, query.ChangedOwnersParams{Since: last.Version, Most: int32(most + 1)})
 		if err != nil {
 			return nil, err
 		}
-		o := pairing.Owner{ID: c.ID, Kind: pairing.Kind(c.Kind), Parent: c.Parent, Keys: []pairing.Key{
-			{Field: pairing.SKU, Text: c.SKU}, {Field: pairing.Barcode, Text: c.Barcode}, {Field: pairing.Title, Text: c.Title}}}
-		if c.Code != "" {
-			o.Keys = append(o.Keys, pairing.Key{Field: pairing.Code, Text: c.Code})
-		}
-		if o.Kind == pairing.Category {
-			o.Parent = 0 // a category stands beside its parent, it is no variant of it
-		}
-		options[i] = c.Options
-		for name, value := range c.Options {
-			o.Also = append(o.Also, value)
-			attributes[name] = append(attributes[name], value)
-			if o.Kind == pairing.Variant && IsColour(name, value) {
-				snap.Colours[o.ID] = value
-				snap.Others[o.Parent] = append(snap.Others[o.Parent], value)
-			}
-		}
-		slices.Sort(o.Also)
-		snap.Parent[o.ID] = o.Parent
-		owners = append(owners, o)
-	}
-	for name, values := range attributes {
-		if !pairing.TellsApart(values) {
-			continue
-		}
-		for i := range owners {
-			if value := options[i][name]; value != "" {
-				owners[i].Keys = append(owners[i].Keys, pairing.Key{Field: pairing.Field(name), Text: value})
-			}
+		if len(changed) <= most {
+			ids = append(make([]int64, 0, len(changed)), changed...)
+			snap.takeOver(last, ids)
 		}
 	}
-	snap.Index = pairing.NewIndex(owners)
+	if ids == nil {
+		snap.whole = time.Now()
+	}
+	rows, err := s.Store.KeyedOwners(ctx, ids)
+	if err != nil {
+		return nil, err
+	}
+	if snap.owners == nil {
+		snap.owners = make([]pairing.Owner, 0, len(rows))
+	}
+	for i := range rows {
+		if err := snap.add(&rows[i]); err != nil {
+			return nil, err
+		}
+	}
+	if ids != nil && snap.says(last, ids) {
+		same := *last // what names are read for did not change
+		same.Version = version
+		return &same, nil
+	}
+	snap.index()
 	return snap, nil
+}
+
+// says reports whether some owners are read for the same as in another snapshot, of which all others were taken over.
+func (s *Snapshot) says(last *Snapshot, some []int64) bool {
+	if len(s.owners) != len(last.owners) {
+		return false
+	}
+	was := make(map[int64]*pairing.Owner, len(some))
+	for _, id := range some {
+		was[id] = nil
+	}
+	for i := range last.owners {
+		if _, changed := was[last.owners[i].ID]; changed {
+			was[last.owners[i].ID] = &last.owners[i]
+		}
+	}
+	read := s.owners[len(s.owners)-min(len(some), len(s.owners)):] // they stand last
+	for i := range read {
+		now, old := &read[i], was[read[i].ID]
+		if old == nil || !reflect.DeepEqual(now, old) || !reflect.DeepEqual(s.options[now.ID], last.options[now.ID]) {
+			return false
+		}
+	}
+	return true
+}
+
+// takeOver takes over all owners but some of another snapshot.
+func (s *Snapshot) takeOver(last *Snapshot, but []int64) {
+	s.whole = last.whole
+	changed := make(map[int64]bool, len(but))
+	for _, id := range but {
+		changed[id] = true
+	}
+	s.owners = make([]pairing.Owner, 0, len(last.owners)+len(but))
+	for _, o := range last.owners {
+		if !changed[o.ID] {
+			s.owners = append(s.owners, o)
+		}
+	}
+	for id, of := range last.options {
+		if !changed[id] {
+			s.options[id] = of
+		}
+	}
+}
+
+func (s *Snapshot) add(row *query.KeyedOwnersRow) error {
+	o := pairing.Owner{ID: row.ID, Kind: pairing.Kind(row.Kind), Parent: row.Parent, Keys: []pairing.Key{
+		{Field: pairing.SKU, Text: row.Sku}, {Field: pairing.Barcode, Text: row.Barcode}, {Field: pairing.Title, Text: row.Title}}}
+	if row.Code != "" {
+		o.Keys = append(o.Keys, pairing.Key{Field: pairing.Code, Text: row.Code})
+	}
+	o.Keys = slices.Clip(o.Keys) // what is added for an index must not stand here
+	if o.Kind == pairing.Category {
+		o.Parent = 0 // a category stands beside its parent, it is no variant of it
+	}
+	if string(row.Options) != "{}" {
+		options := map[string]string{}
+		if err := json.Unmarshal(row.Options, &options); err != nil {
+			return fmt.Errorf("options of %s: %w", row.Sku, err)
+		}
+		for name, value := range options {
+			s.options[o.ID] = append(s.options[o.ID], option{name, value})
+			o.Also = append(o.Also, value)
+		}
+		slices.SortFunc(s.options[o.ID], func(a, b option) int { return strings.Compare(a.name, b.name) })
+		slices.Sort(o.Also)
+	}
+	s.owners = append(s.owners, o)
+	return nil
+}
+
+// index makes of the owners what is looked up in them.
+func (s *Snapshot) index() {
+	s.Colours, s.Others, s.Parent = map[int64]string{}, map[int64][]string{}, make(map[int64]int64, len(s.owners))
+	values := map[string][]string{}
+	for i := range s.owners {
+		o := &s.owners[i]
+		s.Parent[o.ID] = o.Parent
+		for _, of := range s.options[o.ID] {
+			values[of.name] = append(values[of.name], of.value)
+			if o.Kind == pairing.Variant && IsColour(of.name, of.value) {
+				s.Colours[o.ID] = of.value
+				s.Others[o.Parent] = append(s.Others[o.Parent], of.value)
+			}
+		}
+	}
+	telling := map[string]bool{}
+	for name, of := range values {
+		telling[name] = pairing.TellsApart(of)
+	}
+	owners := s.owners
+	for i := range s.owners {
+		for _, of := range s.options[s.owners[i].ID] {
+			if !telling[of.name] || of.value == "" {
+				continue
+			}
+			if &owners[0] == &s.owners[0] {
+				owners = slices.Clone(s.owners)
+			}
+			owners[i].Keys = append(owners[i].Keys, pairing.Key{Field: pairing.Field(of.name), Text: of.value})
+		}
+	}
+	s.Index = pairing.NewIndex(owners)
 }
 
 // colourOptions are the names of an option that says a colour, whatever its value. Common practice, no source.

@@ -417,7 +417,15 @@ func TestOwners(t *testing.T) {
 		if err != nil || len(problems) > 0 {
 			t.Fatal(problems, err)
 		}
-		all, err := r.Store.AllOwners(ctx)
+		keyed, err := r.Store.KeyedOwners(ctx, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var ids []int64
+		for _, o := range keyed {
+			ids = append(ids, o.ID)
+		}
+		all, err := r.Store.OwnerRecords(ctx, ids)
 		if err != nil {
 			t.Fatal(err)
 		}

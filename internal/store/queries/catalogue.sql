@@ -40,8 +40,8 @@ WHERE o.id = ANY (sqlc.arg(ids)::bigint[]) AND o.kind = 'product' AND (NOT sqlc.
     AND (cardinality(sqlc.arg(categories)::bigint[]) = 0 OR o.category = ANY (sqlc.arg(categories)::bigint[])) ORDER BY o.ordinal, o.id;
 
 -- name: Categories :many
-SELECT c.id, c.parent, c.title, coalesce(n.products, 0)::int AS products
-FROM owner c LEFT JOIN category_count n ON n.category_id = c.id WHERE c.kind = 'category' ORDER BY c.ordinal, c.id;
+SELECT c.id, c.parent, c.title, c.ordinal, coalesce(n.products, 0)::int AS products
+FROM owner c LEFT JOIN category_count n ON n.category_id = c.id WHERE c.kind = 'category' AND c.id > sqlc.arg(after) ORDER BY c.id LIMIT sqlc.arg(most);
 
 -- name: CategoriesBelow :many
 -- A category and all that stand in it, however deep.
@@ -85,8 +85,17 @@ SELECT products::int AS products, variants::int AS variants, categories::int AS 
 -- name: OwnerRecords :many
 SELECT * FROM owner WHERE id = ANY (sqlc.arg(ids)::bigint[]);
 
--- name: AllOwners :many
-SELECT * FROM owner ORDER BY ordinal, id;
+-- name: KeyedOwners :many
+-- What names are read for, of all owners, or of some.
+SELECT id, kind, coalesce(parent, 0)::bigint AS parent, sku, barcode, code, title, options FROM owner
+WHERE sqlc.narg(ids)::bigint[] IS NULL OR id = ANY (sqlc.narg(ids)::bigint[]);
+
+-- name: ChangedOwners :many
+-- The owners that changed, came or went since a state of the catalogue, at most so many.
+SELECT DISTINCT owner_id FROM owner_log WHERE version > sqlc.arg(since) LIMIT sqlc.arg(most);
+
+-- name: ClearOwnerLog :exec
+DELETE FROM owner_log WHERE at < now() - make_interval(days => sqlc.arg(days)::int);
 
 -- name: PlacedShas :many
 SELECT p.owner_id, encode(a.sha256, 'hex')::text AS sha FROM placement p JOIN asset a ON a.id = p.asset_id

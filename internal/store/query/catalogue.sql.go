@@ -73,44 +73,6 @@ func (q *Queries) AllCategories(ctx context.Context) ([]Owner, error) {
 	return items, nil
 }
 
-const allOwners = `-- name: AllOwners :many
-SELECT id, kind, parent, category, sku, identity, barcode, title, options, ordinal, code, titles, attributes FROM owner ORDER BY ordinal, id
-`
-
-func (q *Queries) AllOwners(ctx context.Context) ([]Owner, error) {
-	rows, err := q.db.Query(ctx, allOwners)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var items []Owner
-	for rows.Next() {
-		var i Owner
-		if err := rows.Scan(
-			&i.ID,
-			&i.Kind,
-			&i.Parent,
-			&i.Category,
-			&i.Sku,
-			&i.Identity,
-			&i.Barcode,
-			&i.Title,
-			&i.Options,
-			&i.Ordinal,
-			&i.Code,
-			&i.Titles,
-			&i.Attributes,
-		); err != nil {
-			return nil, err
-		}
-		items = append(items, i)
-	}
-	if err := rows.Err(); err != nil {
-		return nil, err
-	}
-	return items, nil
-}
-
 const altTexts = `-- name: AltTexts :many
 SELECT owner_id, asset_id, text, by_hand FROM wording WHERE owner_id = ANY ($1::bigint[]) AND language = $2 AND field = 'alt'
 `
@@ -241,19 +203,25 @@ func (q *Queries) CatalogueCounts(ctx context.Context) (CatalogueCountsRow, erro
 }
 
 const categories = `-- name: Categories :many
-SELECT c.id, c.parent, c.title, coalesce(n.products, 0)::int AS products
-FROM owner c LEFT JOIN category_count n ON n.category_id = c.id WHERE c.kind = 'category' ORDER BY c.ordinal, c.id
+SELECT c.id, c.parent, c.title, c.ordinal, coalesce(n.products, 0)::int AS products
+FROM owner c LEFT JOIN category_count n ON n.category_id = c.id WHERE c.kind = 'category' AND c.id > $1 ORDER BY c.id LIMIT $2
 `
+
+type CategoriesParams struct {
+	After int64
+	Most  int32
+}
 
 type CategoriesRow struct {
 	ID       int64
 	Parent   *int64
 	Title    string
+	Ordinal  int32
 	Products int32
 }
 
-func (q *Queries) Categories(ctx context.Context) ([]CategoriesRow, error) {
-	rows, err := q.db.Query(ctx, categories)
+func (q *Queries) Categories(ctx context.Context, arg CategoriesParams) ([]CategoriesRow, error) {
+	rows, err := q.db.Query(ctx, categories, arg.After, arg.Most)
 	if err != nil {
 		return nil, err
 	}
@@ -265,6 +233,7 @@ func (q *Queries) Categories(ctx context.Context) ([]CategoriesRow, error) {
 			&i.ID,
 			&i.Parent,
 			&i.Title,
+			&i.Ordinal,
 			&i.Products,
 		); err != nil {
 			return nil, err
@@ -335,6 +304,45 @@ func (q *Queries) CategorySeats(ctx context.Context, arg CategorySeatsParams) ([
 	return items, nil
 }
 
+const changedOwners = `-- name: ChangedOwners :many
+SELECT DISTINCT owner_id FROM owner_log WHERE version > $1 LIMIT $2
+`
+
+type ChangedOwnersParams struct {
+	Since int64
+	Most  int32
+}
+
+// The owners that changed, came or went since a state of the catalogue, at most so many.
+func (q *Queries) ChangedOwners(ctx context.Context, arg ChangedOwnersParams) ([]int64, error) {
+	rows, err := q.db.Query(ctx, changedOwners, arg.Since, arg.Most)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []int64
+	for rows.Next() {
+		var owner_id int64
+		if err := rows.Scan(&owner_id); err != nil {
+			return nil, err
+		}
+		items = append(items, owner_id)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const clearOwnerLog = `-- name: ClearOwnerLog :exec
+DELETE FROM owner_log WHERE at < now() - make_interval(days => $1::int)
+`
+
+func (q *Queries) ClearOwnerLog(ctx context.Context, days int32) error {
+	_, err := q.db.Exec(ctx, clearOwnerLog, days)
+	return err
+}
+
 const colouredPictures = `-- name: ColouredPictures :many
 SELECT o.options, a.palette FROM owner o JOIN placement p ON p.owner_id = o.id AND p.position = 1 JOIN asset a ON a.id = p.asset_id
 WHERE o.kind = 'variant' AND a.palette IS NOT NULL ORDER BY o.id LIMIT 20000
@@ -391,6 +399,52 @@ func (q *Queries) ImportByID(ctx context.Context, id int64) (ImportByIDRow, erro
 		&i.Notes,
 	)
 	return i, err
+}
+
+const keyedOwners = `-- name: KeyedOwners :many
+SELECT id, kind, coalesce(parent, 0)::bigint AS parent, sku, barcode, code, title, options FROM owner
+WHERE $1::bigint[] IS NULL OR id = ANY ($1::bigint[])
+`
+
+type KeyedOwnersRow struct {
+	ID      int64
+	Kind    string
+	Parent  int64
+	Sku     string
+	Barcode string
+	Code    string
+	Title   string
+	Options json.RawMessage
+}
+
+// What names are read for, of all owners, or of some.
+func (q *Queries) KeyedOwners(ctx context.Context, ids []int64) ([]KeyedOwnersRow, error) {
+	rows, err := q.db.Query(ctx, keyedOwners, ids)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []KeyedOwnersRow
+	for rows.Next() {
+		var i KeyedOwnersRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.Kind,
+			&i.Parent,
+			&i.Sku,
+			&i.Barcode,
+			&i.Code,
+			&i.Title,
+			&i.Options,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const lastOrdinal = `-- name: LastOrdinal :one

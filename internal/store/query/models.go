@@ -170,6 +170,12 @@ type Owner struct {
 	Attributes json.RawMessage
 }
 
+type OwnerLog struct {
+	Version int64
+	OwnerID int64
+	At      time.Time
+}
+
 type Person struct {
 	ID           int64
 	Name         string

@@ -1,5 +1,5 @@
 import { keepPreviousData, queryOptions, useMutation, useQueryClient } from '@tanstack/react-query';
-import { type Arrival, type Cell, client, data, type Share } from './client';
+import { type Arrival, type Category, type Cell, client, data, type Share } from './client';
 
 /** What to do where the owner already has pictures. */
 export type Rule = 'only_where_empty' | 'add_after' | 'same_place' | 'whole_set';
@@ -97,7 +97,15 @@ export const catalogueQuery = queryOptions({
 
 export const categoriesQuery = queryOptions({
   queryKey: ['categories'],
-  queryFn: () => data(client.GET('/api/categories')),
+  queryFn: async ({ signal }) => {
+    const all: Category[] = [];
+    for (;;) {
+      const query = { after: all.at(-1)?.id, most: PIECE };
+      const more = await data(client.GET('/api/categories', { params: { query }, signal }));
+      all.push(...more);
+      if (more.length < PIECE) return all.sort((a, b) => a.order - b.order || a.id - b.id);
+    }
+  },
 });
 
 export const cardQuery = (id: number) =>

@@ -1,5 +1,6 @@
 import type { Change, Touched } from '../api/client';
 import { fields, ownerName, type Renderer } from './subject';
+import './owner.css';
 
 type Value = string | number | null | { [name: string]: Value };
 

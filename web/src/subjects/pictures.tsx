@@ -2,6 +2,7 @@ import type { Change, Touched } from '../api/client';
 import { Look } from '../ui/Look';
 import { Strip } from '../ui/Thumb';
 import { fields, ownerName, type Renderer } from './subject';
+import './pictures.css';
 
 interface Picture {
   asset: number;

@@ -1,6 +1,7 @@
 import { useHotkeys, useLocalStorage } from '@mantine/hooks';
 import type { ReactNode } from 'react';
 import { Group, Panel, Separator, usePanelRef } from 'react-resizable-panels';
+import './Bench.css';
 
 interface Props {
   rail: ReactNode;

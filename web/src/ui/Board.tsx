@@ -1,6 +1,7 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { type KeyboardEvent, type ReactNode, useEffect, useId, useRef } from 'react';
 import { count } from './format';
+import './Board.css';
 
 interface Props {
   label: string;

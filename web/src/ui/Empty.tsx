@@ -1,4 +1,5 @@
 import type { ReactNode } from 'react';
+import './Empty.css';
 
 /** An empty board: what this is, and what to do next. */
 export function Empty({ title, children }: { title: string; children?: ReactNode }) {

@@ -1,4 +1,5 @@
 import { Met } from './Met';
+import './FileName.css';
 
 /** How many letters of a long name's end always stay: the number and what tells it from its neighbours stand there. */
 const tail = 14;

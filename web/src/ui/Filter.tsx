@@ -1,5 +1,6 @@
 import type { ReactNode } from 'react';
 import { count } from './format';
+import './Filter.css';
 
 interface Props {
   name: ReactNode;

@@ -1,3 +1,5 @@
+import './Grade.css';
+
 const shapes: Record<string, string> = {
   sure: '●',
   likely: '◐',

@@ -1,4 +1,5 @@
 import { Modal } from '@mantine/core';
+import './Keys.css';
 
 const keys: [string, string][] = [
   ['↑ ↓ or k j', 'move through the lines'],

@@ -1,4 +1,5 @@
 import { pictureURL } from '../api/client';
+import './Look.css';
 
 /** A picture large, which opens the original; a quiet frame where there is none. */
 export function Look({ sha, alt }: { sha?: string; alt: string }) {

@@ -1,3 +1,4 @@
+import './Met.css';
 /**
  * Text with the parts underlined that met their counterparts. spans are in UTF-16 units, end exclusive, one after the
  * other; from is where the text begins in what they count.

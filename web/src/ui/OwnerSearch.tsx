@@ -5,6 +5,7 @@ import { useEffect, useState } from 'react';
 import type { Found } from '../api/client';
 import { ownersQuery } from '../api/queries';
 import { Thumb } from './Thumb';
+import './OwnerSearch.css';
 
 interface Props {
   opened: boolean;

@@ -1,4 +1,5 @@
 import { count } from './format';
+import './Progress.css';
 
 /** How far a work is, in words and as a bar. of 0: the end is not known. */
 export function Progress({ label, done, of }: { label: string; done: number; of: number }) {

@@ -6,6 +6,7 @@ import { follow } from '../api/live';
 import { sessionQuery } from '../api/queries';
 import { SignIn } from '../stations/signin/SignIn';
 import { Trail } from './Trail';
+import './Shell.css';
 
 /** The page around every station: who is signed in, the trail, and the server's words. */
 export function Shell() {

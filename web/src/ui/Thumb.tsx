@@ -1,4 +1,5 @@
 import { pictureURL } from '../api/client';
+import './Thumb.css';
 
 /** A small picture; an empty frame where there is none. */
 export function Thumb({ sha, size, alt = '' }: { sha?: string; size: number; alt?: string }) {

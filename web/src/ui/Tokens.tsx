@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { client, data } from '../api/client';
 import { tokensQuery, useAsk } from '../api/queries';
 import { when } from './format';
+import './Tokens.css';
 
 const touched = [['tokens']];
 

@@ -10,6 +10,7 @@ import { count } from './format';
 import { Keys } from './Keys';
 import { OwnerSearch } from './OwnerSearch';
 import { Tokens } from './Tokens';
+import './Trail.css';
 
 /** The bar on top: the stations in the order of the work, each with the number of things that wait there. */
 export function Trail({ person }: { person: Session }) {

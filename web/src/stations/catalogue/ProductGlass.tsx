@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { cardQuery } from '../../api/queries';
 import { Look } from '../../ui/Look';
 import { Thumb } from '../../ui/Thumb';
+import './ProductGlass.css';
 
 interface Props {
   product: number;

@@ -19,6 +19,7 @@ import { type Dropped, readDrop } from './dropped';
 import { GatherTop } from './GatherTop';
 import { problemWords, stateWords } from './problems';
 import { send } from './sending';
+import './Gather.css';
 
 /** The station where files come in: deliveries, and what is in the one in hand. */
 export function Gather() {

@@ -16,6 +16,7 @@ import { Thumb } from '../../ui/Thumb';
 import { brief, say, sayAll } from '../../words/messages';
 import { keyMet } from './keyMet';
 import { placeAt, siblings } from './order';
+import './LineGlass.css';
 
 interface Props {
   line: Line;

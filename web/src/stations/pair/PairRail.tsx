@@ -5,6 +5,7 @@ import { plural } from '../../ui/format';
 import { Grade } from '../../ui/Grade';
 import { brief, say, wordOf } from '../../words/messages';
 import { decidedKinds, gradeKinds, lookKinds } from './kinds';
+import './PairRail.css';
 
 interface Props {
   pairing: Pairing;

@@ -7,6 +7,7 @@ import { Progress } from '../../ui/Progress';
 import { brief } from '../../words/messages';
 import { byGroup } from './kinds';
 import { TrialBoard } from './TrialBoard';
+import './PairTop.css';
 
 interface Props {
   pairing: Pairing;

@@ -3,6 +3,7 @@ import { useNavigate } from '@tanstack/react-router';
 import { ask, type Rule, useAsk } from '../../api/queries';
 import { count } from '../../ui/format';
 import { ruleName, rules, useRule } from './rules';
+import './PlanBar.css';
 
 interface Props {
   delivery: number;

@@ -4,6 +4,7 @@ import type { Cell, Habit } from '../../api/client';
 import { ask, type Off, trialQuery, useAsk } from '../../api/queries';
 import { count } from '../../ui/format';
 import { say } from '../../words/messages';
+import './TrialBoard.css';
 
 const fits = ['whole', 'within', 'part', 'folder', 'words', 'near'] as const;
 

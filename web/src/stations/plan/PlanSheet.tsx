@@ -12,6 +12,7 @@ import { say } from '../../words/messages';
 import { ruleName } from '../pair/rules';
 import { ChangeGlass } from './ChangeGlass';
 import { ChangeLines, nothingInFocus } from './ChangeLines';
+import './PlanSheet.css';
 
 /** What a plan or run is called: of an undo, what it takes back. */
 export const planTitle = (p: { title: string; undoes?: number }) =>

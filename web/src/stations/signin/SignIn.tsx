@@ -2,6 +2,7 @@ import { Button, PasswordInput, TextInput } from '@mantine/core';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { client, data } from '../../api/client';
+import './SignIn.css';
 
 export function SignIn() {
   const queries = useQueryClient();
