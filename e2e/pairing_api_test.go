@@ -35,7 +35,7 @@ func TestPairingInterface(t *testing.T) {
 			ID  int64
 			SKU string
 		}
-		Whys []string
+		Whys [][]struct{ Code string }
 	}
 	var first pairing
 	p.me.do("GET", at("pairing"), nil, &first)

@@ -84,6 +84,7 @@ type foundBody struct {
 	SKU     string `json:"sku"`
 	Label   string `json:"label"`
 	Picture string `json:"picture,omitempty"`
+	Exact   bool   `json:"exact,omitempty" doc:"Whether its SKU or barcode is what was asked for."`
 }
 
 func (s *Server) catalogueRoutes(api huma.API) {
@@ -148,7 +149,8 @@ func (s *Server) catalogueRoutes(api huma.API) {
 			rows, err := catalogue.Search(ctx, s.Store, in.Q, int(in.Most))
 			all := make([]foundBody, len(rows))
 			for i, o := range rows {
-				all[i] = foundBody{o.ID, o.Kind, o.SKU, catalogue.Name(o.Title, o.ParentTitle, o.Options), o.Picture}
+				all[i] = foundBody{ID: o.ID, Kind: o.Kind, SKU: o.SKU, Label: catalogue.Name(o.Title, o.ParentTitle, o.Options), Picture: o.Picture,
+					Exact: o.Exact}
 			}
 			return answer(all), problem(err)
 		})

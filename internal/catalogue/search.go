@@ -40,6 +40,7 @@ type Found struct {
 	ParentTitle string
 	Options     json.RawMessage
 	Picture     string // SHA-256 in hex of the main image
+	Exact       bool   // its SKU or barcode is the question, letter for letter but for case and separators
 }
 
 // said is what is said of an owner in one text; the index owner_search is over it.
@@ -264,7 +265,8 @@ func weigh(ctx context.Context, s *store.Store, ids []int64, text string, words 
 	rows, err := s.Pool.Query(ctx, `WITH family AS (
 			SELECT id FROM unnest($1::bigint[]) id UNION SELECT v.id FROM owner v WHERE v.parent = ANY ($1)
 		)
-		SELECT o.id, o.kind, o.sku, o.title, coalesce(p.title, ''), o.options, coalesce(encode(a.sha256, 'hex'), '')
+		SELECT o.id, o.kind, o.sku, o.title, coalesce(p.title, ''), o.options, coalesce(encode(a.sha256, 'hex'), ''),
+			(o.identity = $2 OR o.barcode <> '' AND o.barcode = ANY ($3)) IS TRUE
 		FROM family JOIN owner o ON o.id = family.id LEFT JOIN owner p ON p.id = o.parent AND o.kind = 'variant'
 		LEFT JOIN placement f ON f.owner_id = o.id AND f.position = 1 LEFT JOIN asset a ON a.id = f.asset_id
 		ORDER BY (o.identity = $2) DESC, (o.barcode <> '' AND o.barcode = ANY ($3)) DESC, (o.identity LIKE $4) DESC,

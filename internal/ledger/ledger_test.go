@@ -107,6 +107,16 @@ func (r *book) stands(t testing.TB) string {
 	return *s
 }
 
+// later makes all that was asked for older than a double click.
+func (r *book) later(t *testing.T) {
+	t.Helper()
+	for _, table := range []string{"plan", "run"} {
+		if _, err := r.Store.Pool.Exec(ctx, "UPDATE "+table+" SET created_at = created_at - interval '1 minute'"); err != nil {
+			t.Fatal(err)
+		}
+	}
+}
+
 func TestApplyAndUndo(t *testing.T) {
 	r, mo := world(t, 3, 9)
 	first := r.must(t, mo, placement.Change(1, nil, some(1, 2)), placement.Change(2, nil, some(3)), placement.Change(99, nil, some(3)))
@@ -117,6 +127,10 @@ func TestApplyAndUndo(t *testing.T) {
 	if got := r.stands(t); got != want {
 		t.Fatalf("%s, want %s", got, want)
 	}
+	if again, err := r.Apply(ctx, first.PlanID, mo); again != first.ID || err != nil {
+		t.Errorf("a double click: run %d, %v", again, err)
+	}
+	r.later(t)
 	if _, err := r.Apply(ctx, first.PlanID, mo); !errors.Is(err, ledger.ErrApplied) {
 		t.Errorf("applying twice: %v", err)
 	}
@@ -201,7 +215,12 @@ func TestUndone(t *testing.T) {
 
 	// Two plans to undo one run, made before either is applied.
 	second := r.must(t, mo, placement.Change(3, nil, some(1)))
-	a, b := must(undo(second.ID)), must(undo(second.ID))
+	a, twice := must(undo(second.ID)), must(undo(second.ID))
+	r.later(t)
+	b := must(undo(second.ID))
+	if a != twice || a == b {
+		t.Errorf("a double click makes plans %d and %d, and later %d", a, twice, b)
+	}
 	run := must(r.Apply(ctx, a, mo))
 	if _, err := r.Apply(ctx, b, mo); !errors.Is(err, ledger.ErrState) {
 		t.Errorf("two undos of one run at work: %v", err)

@@ -178,6 +178,13 @@ func (l *Ledger) PlanUndo(ctx context.Context, run, person int64) (id int64, err
 		if of.Applied == of.Undone {
 			return fmt.Errorf("%w already, by run %d", ErrUndone, of.UndoneBy)
 		}
+		if _, err := q.LockRun(ctx, run); err != nil { // who asks at the same time waits here
+			return err
+		}
+		id, err = q.UndoJustAsked(ctx, query.UndoJustAskedParams{RunID: run, PersonID: person, Changes: of.Applied - of.Undone, Seconds: twice})
+		if !errors.Is(err, pgx.ErrNoRows) {
+			return err
+		}
 		id, err = q.AddPlan(ctx, query.AddPlanParams{Kind: "undo", Title: of.Title, Source: of.Source, Counts: []byte("{}"),
 			Undoes: &run, Problems: []byte("[]"), CreatedBy: person})
 		if err != nil {
@@ -195,26 +202,36 @@ func (l *Ledger) PlanUndo(ctx context.Context, run, person int64) (id int64, err
 	return id, err
 }
 
-// Apply makes a run of a plan and asks for the work, in one transaction. ErrApplied where it has one.
+// twice is within how many seconds the same person who asks for the same again means the same: a double click.
+const twice = 10
+
+// Apply makes a run of a plan and asks for the work, in one transaction. ErrApplied where it has one, but for one that the same
+// person asked for a moment ago.
 func (l *Ledger) Apply(ctx context.Context, plan, person int64) (id int64, err error) {
 	err = l.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
+		if err := q.LockPlan(ctx, plan); err != nil { // who asks at the same time waits here
+			return err
+		}
 		p, err := q.PlanByID(ctx, plan)
 		if err != nil {
+			return err
+		}
+		if p.RunID != nil {
+			id, err = q.RunJustAsked(ctx, query.RunJustAskedParams{PlanID: plan, PersonID: person, Seconds: twice})
+			if errors.Is(err, pgx.ErrNoRows) {
+				return ErrApplied
+			}
 			return err
 		}
 		if p.Changes == 0 {
 			return ErrNothingToDo
 		}
-		if p.Undoes != nil && p.RunID == nil {
+		if p.Undoes != nil {
 			if err := undoable(ctx, q, *p.Undoes); err != nil {
 				return err
 			}
 		}
-		id, err = q.AddRun(ctx, query.AddRunParams{PlanID: plan, CreatedBy: person})
-		if errors.Is(err, pgx.ErrNoRows) {
-			return ErrApplied
-		}
-		if err != nil {
+		if id, err = q.AddRun(ctx, query.AddRunParams{PlanID: plan, CreatedBy: person}); err != nil {
 			return err
 		}
 		return l.Jobs.Ask(ctx, q, tx, jobs.Job{Kind: Work, Subject: id, Title: p.Title, Total: int64(p.Changes), Person: person})

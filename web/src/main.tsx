@@ -14,21 +14,23 @@ import { MutationCache, QueryClient, QueryClientProvider } from '@tanstack/react
 import { RouterProvider } from '@tanstack/react-router';
 import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
-import { onSignedOut } from './api/client';
+import { Refusal } from './api/client';
 import { router } from './router';
 import { theme, variables } from './theme';
 import { complain } from './ui/complain';
 
+/** A question is asked once more where the server did not answer; what it refused, it refuses again. */
+const again = (times: number, error: Error) =>
+  times < 1 && !(error instanceof Refusal && error.status >= 400 && error.status < 500);
+
 const queries = new QueryClient({
-  defaultOptions: { queries: { staleTime: 30_000, retry: 1, refetchOnWindowFocus: false } },
+  defaultOptions: { queries: { staleTime: 30_000, retry: again, refetchOnWindowFocus: false } },
   mutationCache: new MutationCache({
     onError: (error, _in, _context, mutation) => {
       if (!mutation.meta?.quiet) complain(error);
     },
   }),
 });
-
-onSignedOut(() => queries.setQueryData(['session'], null));
 
 const root = document.getElementById('root');
 if (!root) throw new Error('index.html has no root');

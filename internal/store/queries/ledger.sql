@@ -102,3 +102,16 @@ SELECT settle_undo(sqlc.arg(run), sqlc.arg(seqs)::int[]);
 -- name: OwnersNamed :many
 -- Who has SKUs, by the form in which they are the same.
 SELECT id, identity FROM owner WHERE identity = ANY (sqlc.arg(identities)::text[]);
+
+-- name: LockPlan :exec
+SELECT FROM plan WHERE id = $1 FOR UPDATE;
+
+-- name: RunJustAsked :one
+-- The run of a plan, where the same person asked for it a moment ago.
+SELECT id FROM run WHERE plan_id = $1 AND created_by = sqlc.arg(person_id) AND created_at > now() - make_interval(secs => sqlc.arg(seconds)::int);
+
+-- name: UndoJustAsked :one
+-- A plan to undo so many lines of a run that the same person asked for a moment ago and that is not applied.
+SELECT p.id FROM plan p WHERE p.undoes = sqlc.arg(run_id)::bigint AND p.created_by = sqlc.arg(person_id) AND p.changes = sqlc.arg(changes)
+    AND p.created_at > now() - make_interval(secs => sqlc.arg(seconds)::int) AND NOT EXISTS (SELECT FROM run r WHERE r.plan_id = p.id)
+ORDER BY p.id DESC LIMIT 1;

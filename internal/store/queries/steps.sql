@@ -7,10 +7,10 @@ INSERT INTO step (delivery_id, person_id, says) VALUES ($1, $2, $3) RETURNING id
 
 -- name: AddStepLines :exec
 INSERT INTO step_line (step_id, arrival_id, before)
-SELECT sqlc.arg(step)::bigint, a.id, coalesce(d.says, '[]') FROM unnest(sqlc.arg(arrivals)::bigint[]) AS a(id) LEFT JOIN (
+SELECT s.id, a.id, coalesce(d.says, '[]') FROM step s JOIN arrival a ON a.delivery_id = s.delivery_id LEFT JOIN (
     SELECT arrival_id, jsonb_agg(jsonb_build_object('owner', owner_id, 'aside', aside, 'rank', rank, 'person', person_id) ORDER BY seq) AS says
     FROM decision WHERE arrival_id = ANY (sqlc.arg(arrivals)::bigint[]) GROUP BY arrival_id
-) d ON d.arrival_id = a.id;
+) d ON d.arrival_id = a.id WHERE s.id = sqlc.arg(step) AND a.id = ANY (sqlc.arg(arrivals)::bigint[]);
 
 -- name: EndStepLines :exec
 UPDATE step_line l SET after = d.says FROM (

@@ -199,6 +199,15 @@ func (q *Queries) InversePlanChanges(ctx context.Context, arg InversePlanChanges
 	return result.RowsAffected(), nil
 }
 
+const lockPlan = `-- name: LockPlan :exec
+SELECT FROM plan WHERE id = $1 FOR UPDATE
+`
+
+func (q *Queries) LockPlan(ctx context.Context, id int64) error {
+	_, err := q.db.Exec(ctx, lockPlan, id)
+	return err
+}
+
 const lockRun = `-- name: LockRun :one
 SELECT r.id, r.plan_id, j.state, j.done::int AS done, r.undone, p.changes, p.undoes, p.title,
     EXISTS (SELECT 1 FROM plan_hold h WHERE h.plan_id = p.id AND h.released_at IS NULL)::boolean AS holds
@@ -419,6 +428,24 @@ func (q *Queries) ReleaseLines(ctx context.Context, arg ReleaseLinesParams) (int
 	return result.RowsAffected(), nil
 }
 
+const runJustAsked = `-- name: RunJustAsked :one
+SELECT id FROM run WHERE plan_id = $1 AND created_by = $2 AND created_at > now() - make_interval(secs => $3::int)
+`
+
+type RunJustAskedParams struct {
+	PlanID   int64
+	PersonID int64
+	Seconds  int32
+}
+
+// The run of a plan, where the same person asked for it a moment ago.
+func (q *Queries) RunJustAsked(ctx context.Context, arg RunJustAskedParams) (int64, error) {
+	row := q.db.QueryRow(ctx, runJustAsked, arg.PlanID, arg.PersonID, arg.Seconds)
+	var id int64
+	err := row.Scan(&id)
+	return id, err
+}
+
 const runs = `-- name: Runs :many
 SELECT r.id, r.plan_id, j.state, j.done::int AS done, r.applied, r.left_alone, r.undone, j.notes, r.created_at,
     j.ended_at AS finished_at,
@@ -559,6 +586,32 @@ func (q *Queries) UndoAtWork(ctx context.Context, run int64) (bool, error) {
 	var column_1 bool
 	err := row.Scan(&column_1)
 	return column_1, err
+}
+
+const undoJustAsked = `-- name: UndoJustAsked :one
+SELECT p.id FROM plan p WHERE p.undoes = $1::bigint AND p.created_by = $2 AND p.changes = $3
+    AND p.created_at > now() - make_interval(secs => $4::int) AND NOT EXISTS (SELECT FROM run r WHERE r.plan_id = p.id)
+ORDER BY p.id DESC LIMIT 1
+`
+
+type UndoJustAskedParams struct {
+	RunID    int64
+	PersonID int64
+	Changes  int32
+	Seconds  int32
+}
+
+// A plan to undo so many lines of a run that the same person asked for a moment ago and that is not applied.
+func (q *Queries) UndoJustAsked(ctx context.Context, arg UndoJustAskedParams) (int64, error) {
+	row := q.db.QueryRow(ctx, undoJustAsked,
+		arg.RunID,
+		arg.PersonID,
+		arg.Changes,
+		arg.Seconds,
+	)
+	var id int64
+	err := row.Scan(&id)
+	return id, err
 }
 
 const undoneLines = `-- name: UndoneLines :many

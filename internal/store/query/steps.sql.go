@@ -29,19 +29,19 @@ func (q *Queries) AddStep(ctx context.Context, arg AddStepParams) (int64, error)
 
 const addStepLines = `-- name: AddStepLines :exec
 INSERT INTO step_line (step_id, arrival_id, before)
-SELECT $1::bigint, a.id, coalesce(d.says, '[]') FROM unnest($2::bigint[]) AS a(id) LEFT JOIN (
+SELECT s.id, a.id, coalesce(d.says, '[]') FROM step s JOIN arrival a ON a.delivery_id = s.delivery_id LEFT JOIN (
     SELECT arrival_id, jsonb_agg(jsonb_build_object('owner', owner_id, 'aside', aside, 'rank', rank, 'person', person_id) ORDER BY seq) AS says
-    FROM decision WHERE arrival_id = ANY ($2::bigint[]) GROUP BY arrival_id
-) d ON d.arrival_id = a.id
+    FROM decision WHERE arrival_id = ANY ($1::bigint[]) GROUP BY arrival_id
+) d ON d.arrival_id = a.id WHERE s.id = $2 AND a.id = ANY ($1::bigint[])
 `
 
 type AddStepLinesParams struct {
-	Step     int64
 	Arrivals []int64
+	Step     int64
 }
 
 func (q *Queries) AddStepLines(ctx context.Context, arg AddStepLinesParams) error {
-	_, err := q.db.Exec(ctx, addStepLines, arg.Step, arg.Arrivals)
+	_, err := q.db.Exec(ctx, addStepLines, arg.Arrivals, arg.Step)
 	return err
 }
 

@@ -41,14 +41,15 @@ export class Refusal extends Error {
 }
 
 let csrf = '';
-let signedOut = () => {};
+let sessionEnded = () => {};
 
 export const setCSRF = (word: string) => {
   csrf = word;
 };
 export const csrfHeaders = () => ({ 'X-Ambrosa-CSRF': csrf });
-export const onSignedOut = (tell: () => void) => {
-  signedOut = tell;
+/** What to do where the server says that nobody is signed in any more. */
+export const onSessionEnded = (tell: () => void) => {
+  sessionEnded = tell;
 };
 
 const guard: Middleware = {
@@ -57,24 +58,25 @@ const guard: Middleware = {
     return request;
   },
   onResponse({ response, schemaPath }) {
-    if (response.status === 401 && schemaPath !== '/api/session') signedOut();
+    if (response.status === 401 && schemaPath !== '/api/session') sessionEnded();
   },
   onError() {
-    return new Refusal('The server does not answer. What you see may be old; it is tried again.', 0);
+    return new Refusal('The server does not answer. Check that it is running and try again.', 0);
   },
 };
 
 export const client = createClient<paths>({ baseUrl: window.location.origin });
 client.use(guard);
 
-/** Gives the data of an answer, or throws what the server said instead. */
+/** Returns the data of an answer, or throws what the server said instead. */
 export async function data<T>(
   answer: Promise<{ data?: T; error?: Schemas['ErrorModel']; response: Response }>,
 ): Promise<T> {
   const { data, error, response } = await answer;
-  if (error) {
-    const first = error.errors?.[0]?.message;
-    throw new Refusal(first ?? error.detail ?? `The server refused (${response.status}).`, response.status);
+  // An error may come without a word, as a proxy's does; its status counts.
+  if (!response.ok) {
+    const said = typeof error === 'object' ? (error?.errors?.[0]?.message ?? error?.detail) : undefined;
+    throw new Refusal(said ?? `The server answered with an error (${response.status}). Try again.`, response.status);
   }
   return data as T;
 }

@@ -91,15 +91,25 @@ export function follow(queries: QueryClient): () => void {
 
 /** The browser connects again by itself; after that everything may be old. */
 function listenToServer(tell: (word: string) => void): () => void {
-  const source = new EventSource('/api/events');
   let lost = false;
-  source.onmessage = (event) => tell(String(event.data));
-  source.onerror = () => {
-    lost = true;
+  let source: EventSource;
+  let retry: ReturnType<typeof setTimeout> | undefined;
+  const listen = () => {
+    source = new EventSource('/api/events');
+    source.onmessage = (event) => tell(String(event.data));
+    source.onerror = () => {
+      lost = true;
+      // After an answer that is an error, as a proxy gives one, the browser does not try again.
+      if (source.readyState === EventSource.CLOSED) retry = setTimeout(listen, 3000);
+    };
+    source.onopen = () => {
+      if (lost) tell('all');
+      lost = false;
+    };
   };
-  source.onopen = () => {
-    if (lost) tell('all');
-    lost = false;
+  listen();
+  return () => {
+    clearTimeout(retry);
+    source.close();
   };
-  return () => source.close();
 }

@@ -1,4 +1,5 @@
 import { keepPreviousData, queryOptions, useMutation, useQueryClient } from '@tanstack/react-query';
+import { useRef } from 'react';
 import { type Arrival, type Category, type Cell, client, data, type Share } from './client';
 
 /** What to do where the owner already has pictures. */
@@ -140,6 +141,17 @@ export type Off = 'prefix' | 'suffix' | 'numbers' | 'folder' | 'key';
 
 /** What is to be looked at anew when a delivery was changed. */
 export const deliveryTouched = [['deliveries'], ['arrivals'], ['trail']];
+
+/** Like useAsk, for what a double click must not ask twice: while one is on its way, another gets the same answer. */
+export function useAskOnce<In, Out>(ask: (input: In) => Promise<Out>, touched: readonly (readonly unknown[])[]) {
+  const flight = useRef<Promise<Out>>(undefined);
+  return useAsk((input: In) => {
+    flight.current ??= ask(input).finally(() => {
+      flight.current = undefined;
+    });
+    return flight.current;
+  }, touched);
+}
 
 /** A change that asks the server and then looks anew at what it touched. */
 export function useAsk<In, Out>(ask: (input: In) => Promise<Out>, touched: readonly (readonly unknown[])[]) {

@@ -23,6 +23,7 @@ export function OwnerSearch({ opened, title, onClose, onPick, hint = '' }: Props
   // What is shown may still be of an earlier text: Enter then waits for the answer to what stands there.
   const settled = asked === text && !found.isFetching && !found.isPlaceholderData;
   const [waiting, setWaiting] = useState(false);
+  const [unseen, setUnseen] = useState(false);
   const combobox = useCombobox({ opened: true });
   const list = asked.trim() ? (found.data ?? []) : [];
   const first = list[0];
@@ -30,6 +31,7 @@ export function OwnerSearch({ opened, title, onClose, onPick, hint = '' }: Props
     if (!opened) return;
     setText('');
     setWaiting(false);
+    setUnseen(false);
   }, [opened]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new answer begins at its top
   useEffect(() => {
@@ -38,7 +40,9 @@ export function OwnerSearch({ opened, title, onClose, onPick, hint = '' }: Props
   useEffect(() => {
     if (!waiting || !settled) return;
     setWaiting(false);
-    if (first) onPick(first);
+    // Who pressed Enter before the answer came has not seen it, as a hand scanner does: only the owner of that very code is meant.
+    if (first?.exact) onPick(first);
+    else setUnseen(true);
   }, [waiting, settled, first, onPick]);
   return (
     <Modal opened={opened} onClose={onClose} title={title} size="lg" yOffset="12vh" centered={false}>
@@ -56,8 +60,12 @@ export function OwnerSearch({ opened, title, onClose, onPick, hint = '' }: Props
             placeholder="SKU, barcode or title"
             value={text}
             role="combobox"
-            onChange={(e) => setText(e.currentTarget.value)}
+            onChange={(e) => {
+              setText(e.currentTarget.value);
+              setUnseen(false);
+            }}
             onKeyDownCapture={(e) => {
+              if (e.key === 'Escape') onClose(); // the list would take it for itself
               if (e.key !== 'Enter' || settled || !text.trim()) return;
               setWaiting(true);
               e.preventDefault();
@@ -66,6 +74,9 @@ export function OwnerSearch({ opened, title, onClose, onPick, hint = '' }: Props
           />
         </Combobox.EventsTarget>
         {hint && <p className="soft mono">{hint}</p>}
+        <p role="status" className={unseen && list.length > 0 ? 'notice' : undefined}>
+          {unseen && list.length > 0 && `No owner has exactly the code “${asked}”. Choose one of these, or correct it.`}
+        </p>
         <Combobox.Options className="found" aria-label="Found">
           {list.map((o) => (
             <Combobox.Option key={o.id} value={String(o.id)}>
@@ -79,7 +90,7 @@ export function OwnerSearch({ opened, title, onClose, onPick, hint = '' }: Props
             </Combobox.Option>
           ))}
           {asked.trim() && found.isSuccess && settled && list.length === 0 && (
-            <p className="soft">Nothing is called like “{asked}”.</p>
+            <p className="soft">No match for “{asked}”.</p>
           )}
         </Combobox.Options>
       </Combobox>

@@ -1,23 +1,56 @@
+import { Button, Modal } from '@mantine/core';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { Outlet } from '@tanstack/react-router';
-import { useEffect } from 'react';
-import { setCSRF } from '../api/client';
+import { useEffect, useState } from 'react';
+import { onSessionEnded, Refusal, type Session, setCSRF } from '../api/client';
 import { follow } from '../api/live';
 import { sessionQuery } from '../api/queries';
-import { SignIn } from '../stations/signin/SignIn';
+import { SignIn, SignInForm } from '../stations/signin/SignIn';
+import { Empty } from './Empty';
 import { Trail } from './Trail';
+import { useDropGuard } from './useDropGuard';
 import './Shell.css';
 
-/** The page around every station: who is signed in, the trail, and the server's words. */
+/** The page around every station: who is signed in, the trail, and the server's events. */
 export function Shell() {
   const session = useQuery(sessionQuery);
-  const queries = useQueryClient();
+  useDropGuard();
   const person = session.data;
-  if (person) setCSRF(person.csrf);
-  const signedIn = Boolean(person);
-  useEffect(() => (signedIn ? follow(queries) : undefined), [signedIn, queries]);
+  if (person) return <Page person={person} />;
   if (session.isPending) return <div className="hush">Opening …</div>;
-  if (!person) return <SignIn />;
+  if (session.error && !(session.error instanceof Refusal && session.error.status === 401)) {
+    return (
+      <Empty title="The server does not answer.">
+        <p>{session.error.message}</p>
+        <p>
+          <Button className="go" onClick={() => void session.refetch()} loading={session.isFetching}>
+            Try again
+          </Button>
+        </p>
+      </Empty>
+    );
+  }
+  return <SignIn />;
+}
+
+function Page({ person }: { person: Session }) {
+  const queries = useQueryClient();
+  const [ended, setEnded] = useState(false);
+  setCSRF(person.csrf);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another session is listened to anew
+  useEffect(() => follow(queries), [queries, person.csrf]);
+  useEffect(() => onSessionEnded(() => setEnded(true)), []);
+  /** Whoever signs in again goes on where they were; somebody else begins anew. */
+  const signedIn = (next: Session) => {
+    if (next.name !== person.name) {
+      window.location.reload();
+      return;
+    }
+    setCSRF(next.csrf);
+    setEnded(false);
+    queries.setQueryData(['session'], next);
+    void queries.invalidateQueries({ predicate: (q) => q.queryKey[0] !== 'session' });
+  };
   return (
     <div className="page">
       <a className="skip" href="#board">
@@ -25,6 +58,17 @@ export function Shell() {
       </a>
       <Trail person={person} />
       <Outlet />
+      <Modal
+        opened={ended}
+        onClose={() => {}}
+        title="Your session has ended"
+        withCloseButton={false}
+        closeOnEscape={false}
+        closeOnClickOutside={false}
+      >
+        <p>Sign in again to continue. Nothing on this page is lost.</p>
+        <SignInForm known={person.name} onSignedIn={signedIn} />
+      </Modal>
     </div>
   );
 }

@@ -4,7 +4,7 @@ import { Link, useNavigate, useParams } from '@tanstack/react-router';
 import { useState } from 'react';
 import type { Run } from '../../api/client';
 import { useRuns } from '../../api/pages';
-import { ask, runQuery, useAsk } from '../../api/queries';
+import { ask, runQuery, useAskOnce } from '../../api/queries';
 import { Bench } from '../../ui/Bench';
 import { Empty } from '../../ui/Empty';
 import { Filter } from '../../ui/Filter';
@@ -18,7 +18,7 @@ import { ChangeLines, nothingInFocus } from '../plan/ChangeLines';
 import { planTitle } from '../plan/PlanSheet';
 
 export const runState: Record<Run['state'], string> = {
-  waiting: 'waits its turn',
+  waiting: 'queued',
   working: 'running',
   stopping: 'stopping',
   stopped: 'stopped',
@@ -91,7 +91,7 @@ export function Ledger() {
           <div className="hush">Reading the ledger …</div>
         )
       }
-      glass={<ChangeGlass {...at} />}
+      glass={<ChangeGlass {...(at.plan === run?.plan ? at : nothingInFocus)} />}
     />
   );
 }
@@ -100,9 +100,9 @@ function RunTop({ run, left, onLeft }: { run: Run; left: boolean; onLeft: (on: b
   const navigate = useNavigate();
   const mayEdit = useMayEdit();
   const touched = [['run', run.id], ['runs'], ['trail']];
-  const stop = useAsk(ask.stopRun, touched);
-  const resume = useAsk(ask.resumeRun, touched);
-  const undo = useAsk(ask.undo, []);
+  const stop = useAskOnce(ask.stopRun, touched);
+  const resume = useAskOnce(ask.resumeRun, touched);
+  const undo = useAskOnce(ask.undo, []);
   const working = run.state === 'waiting' || run.state === 'working' || run.state === 'stopping';
   return (
     <header className="top">
@@ -120,7 +120,7 @@ function RunTop({ run, left, onLeft }: { run: Run; left: boolean; onLeft: (on: b
           </Button>
         )}
         {mayEdit && (run.state === 'stopped' || run.state === 'failed') && run.undone === 0 && (
-          <Button onClick={() => resume.mutate(run.id)}>Go on</Button>
+          <Button onClick={() => resume.mutate(run.id)}>Resume</Button>
         )}
         {mayEdit && !working && run.applied > run.undone && (
           <Button

@@ -62,6 +62,7 @@ export function Pair() {
     byOwner,
     mayEdit,
     next: (decided) => !byOwner && go({ at: nextOf(lines, at, decided) }),
+    back: (l) => !byOwner && go({ at: l?.id }),
     showAll: () => go({ show: undefined, at: undefined }),
   });
   const { decisions, picked, seeking, setSeeking, accept, share } = hand;

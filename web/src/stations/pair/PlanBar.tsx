@@ -1,6 +1,6 @@
 import { Button, Menu } from '@mantine/core';
 import { useNavigate } from '@tanstack/react-router';
-import { ask, type Rule, useAsk } from '../../api/queries';
+import { ask, type Rule, useAskOnce } from '../../api/queries';
 import { count } from '../../ui/format';
 import { ruleName, rules, useRule } from './rules';
 import './PlanBar.css';
@@ -22,7 +22,7 @@ interface Props {
 export function PlanBar({ delivery, ready, at, what, lines, picked, hidden, mayEdit }: Props) {
   const [rule, setRule] = useRule();
   const navigate = useNavigate();
-  const plan = useAsk((r: Rule) => ask.plan(delivery, r), []);
+  const plan = useAskOnce((r: Rule) => ask.plan(delivery, r), []);
   const see = () =>
     plan.mutate(rule, { onSuccess: ({ id }) => void navigate({ to: '/plan/$plan', params: { plan: String(id) } }) });
   return (

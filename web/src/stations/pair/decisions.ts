@@ -22,7 +22,8 @@ export function useDecisions(delivery: number) {
   const back = (again: boolean) =>
     step.mutate(again, { onSuccess: (done) => say(became(done, again ? 'Done again' : 'Undone')) });
   return {
-    decide: (decisions: Decision[]) => decisions.length > 0 && decide.mutate(decisions),
+    decide: (decisions: Decision[], onError?: () => void) =>
+      decisions.length > 0 && decide.mutate(decisions, { onError }),
     order: (owner: number, arrivals: number[]) => order.mutate({ owner, arrivals }),
     undo: () => back(false),
     redo: () => back(true),

@@ -1,5 +1,6 @@
 import { type KeyboardEvent, useState } from 'react';
 import type { Line } from '../../api/client';
+import type { Decision } from '../../api/queries';
 import { say } from '../../ui/complain';
 import { plural } from '../../ui/format';
 import { asItStands, useDecisions } from './decisions';
@@ -18,17 +19,28 @@ interface Hand {
   mayEdit: boolean;
   /** Brings the focus to the next line that nobody decided. */
   next: (decided: Line[]) => void;
+  /** Brings it back, where the server did not take the decision. */
+  back: (line: Line | undefined) => void;
   showAll: () => void;
 }
 
 /** What is done with the lines in hand: those that are picked, shown or not, else the one in focus. */
-export function useHand({ delivery, all, lines, line, group, byOwner, mayEdit, next, showAll }: Hand) {
+export function useHand({ delivery, all, lines, line, group, byOwner, mayEdit, next, back, showAll }: Hand) {
   const decisions = useDecisions(delivery);
   const [picked, setPicked] = useState<ReadonlySet<number>>(new Set());
   const [seeking, setSeeking] = useState<'owner' | 'share'>();
   const inHand = (): Line[] => {
     const chosen = byOwner ? [] : [...picked].flatMap((id) => all.get(id) ?? []);
     return chosen.length ? chosen : line ? [line] : [];
+  };
+  /** Sends decisions and goes on; where the server does not take them, all is in hand as before. */
+  const send = (made: Decision[], decided: Line[]) => {
+    setPicked(new Set());
+    next(decided);
+    decisions.decide(made, () => {
+      setPicked(picked);
+      back(line);
+    });
   };
   /** Accepts what is in hand: for the owner it has, or the one that is given for it. */
   const accept = (give: number | ((l: Line) => number | undefined) = (l) => l.owner) => {
@@ -38,19 +50,18 @@ export function useHand({ delivery, all, lines, line, group, byOwner, mayEdit, n
       return owner === undefined ? [] : [{ line: l, owner }];
     });
     if (!chosen.length) return;
-    decisions.decide(
+    send(
       chosen.map(({ line: l, owner }) => ({
         ...asItStands(l),
         owner,
         also: l.also?.filter((a) => a.owner !== owner),
         aside: false,
       })),
+      chosen.map((c) => c.line),
     );
     const left = hand.length - chosen.length;
     if (left)
       say(`${plural(chosen.length, 'line')} accepted. ${plural(left, 'line')} without such an owner stayed as before.`);
-    setPicked(new Set());
-    next(chosen.map((c) => c.line));
   };
   const share = (owner: number) => {
     const chosen = inHand().filter((l) => l.sha && l.owner && l.owner !== owner);
@@ -64,8 +75,7 @@ export function useHand({ delivery, all, lines, line, group, byOwner, mayEdit, n
   const acceptAll = () => {
     const [first, ...rest] = distinctOwners(line);
     if (!line?.sha || first === undefined || rest.length === 0) return;
-    decisions.decide([{ arrival: line.id, owner: first, also: rest.map((owner) => ({ owner })) }]);
-    next([line]);
+    send([{ arrival: line.id, owner: first, also: rest.map((owner) => ({ owner })) }], [line]);
   };
   const fixGroup = () => {
     const chosen = lines.filter((l) => l.sha);
@@ -75,9 +85,10 @@ export function useHand({ delivery, all, lines, line, group, byOwner, mayEdit, n
   const setAside = () => {
     const chosen = inHand().filter((l) => l.sha);
     if (!chosen.length) return;
-    decisions.decide(chosen.map((l) => ({ arrival: l.id, aside: true })));
-    setPicked(new Set());
-    next(chosen);
+    send(
+      chosen.map((l) => ({ arrival: l.id, aside: true })),
+      chosen,
+    );
   };
   const move = (by: number) => {
     const order = line && moved([...all.values()], line, by);

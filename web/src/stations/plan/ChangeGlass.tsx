@@ -1,13 +1,13 @@
 import { Button, TextInput } from '@mantine/core';
 import { useState } from 'react';
-import type { Change, Touched } from '../../api/client';
 import { ask, useAsk } from '../../api/queries';
 import { rendererOf } from '../../subjects';
 import { useMayEdit } from '../../ui/Shell';
 import { say } from '../../words/messages';
+import type { InFocus } from './ChangeLines';
 
 /** One change large, with why it is left alone or held. */
-export function ChangeGlass({ plan, change, touched }: { plan?: number; change?: Change; touched: Touched }) {
+export function ChangeGlass({ plan, change, touched, open }: InFocus & { open?: boolean }) {
   if (!change) return <p className="soft">Move through the lines to see one large.</p>;
   const { name, Glass } = rendererOf(change.subject);
   const { code, label } = name(change, touched);
@@ -21,7 +21,7 @@ export function ChangeGlass({ plan, change, touched }: { plan?: number; change?:
           Released by {change.released}: {change.reason}
         </p>
       )}
-      {plan !== undefined && change.held && <Release key={change.seq} plan={plan} line={change.seq} />}
+      {open && change.held && <Release key={change.seq} plan={plan} line={change.seq} />}
       <Glass change={change} touched={touched} />
     </>
   );

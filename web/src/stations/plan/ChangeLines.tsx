@@ -9,11 +9,13 @@ import { say } from '../../words/messages';
 
 /** A line in focus, and what the lines touch. */
 export interface InFocus {
+  /** The plan that the line is of. */
+  plan: number;
   change?: Change;
   touched: Touched;
 }
 
-export const nothingInFocus: InFocus = { touched: { owners: new Map(), assets: new Map() } };
+export const nothingInFocus: InFocus = { plan: 0, touched: { owners: new Map(), assets: new Map() } };
 
 interface Props {
   plan: number;
@@ -35,7 +37,7 @@ export function ChangeLines({ plan, total, left, onAt }: Props) {
   );
   const [at, setAt] = useState(0);
   const current = changes[at];
-  useEffect(() => onAt({ change: current, touched }), [current, touched, onAt]);
+  useEffect(() => onAt({ plan, change: current, touched }), [plan, current, touched, onAt]);
   if (!pages.data) return <div className="hush">Reading the changes …</div>;
   if (changes.length === 0) return <Empty title={left ? 'No line was left alone.' : 'There is nothing to change.'} />;
   return (

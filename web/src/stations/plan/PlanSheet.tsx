@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate, useParams } from '@tanstack/react-router';
 import { useState } from 'react';
 import type { Plan } from '../../api/client';
-import { ask, planQuery, type Rule, useAsk } from '../../api/queries';
+import { ask, planQuery, type Rule, useAskOnce } from '../../api/queries';
 import { Bench } from '../../ui/Bench';
 import { Empty } from '../../ui/Empty';
 import { count, plural, when } from '../../ui/format';
@@ -25,7 +25,7 @@ export function PlanSheet() {
   const navigate = useNavigate();
   const mayEdit = useMayEdit();
   const [at, setAt] = useState(nothingInFocus);
-  const apply = useAsk(() => ask.apply(id), [['plan', id], ['runs'], ['trail']]);
+  const apply = useAskOnce(() => ask.apply(id), [['plan', id], ['runs'], ['trail']]);
   const p = plan.data;
   if (plan.isError)
     return (
@@ -98,7 +98,7 @@ export function PlanSheet() {
           <ChangeLines plan={id} total={p.changes} left={false} onAt={setAt} />
         </>
       }
-      glass={<ChangeGlass plan={p.run ? undefined : id} {...at} />}
+      glass={<ChangeGlass {...(at.plan === id ? at : nothingInFocus)} open={!p.run} />}
       foot={
         <>
           <span className="grow">
@@ -110,7 +110,7 @@ export function PlanSheet() {
           </span>
           {p.run ? (
             <Link to="/ledger/$run" params={{ run: String(p.run) }} className="button">
-              See what became of it
+              Open run
             </Link>
           ) : (
             mayEdit && (
@@ -135,7 +135,7 @@ export function PlanSheet() {
 /** Says that a plan is out of date, and makes it anew. */
 function Stale({ delivery, rule, mayEdit }: { delivery: number; rule: Rule; mayEdit: boolean }) {
   const navigate = useNavigate();
-  const plan = useAsk(() => ask.plan(delivery, rule), []);
+  const plan = useAskOnce(() => ask.plan(delivery, rule), []);
   const again = () =>
     plan.mutate(undefined, {
       onSuccess: ({ id }) => void navigate({ to: '/plan/$plan', params: { plan: String(id) } }),
