@@ -25,7 +25,7 @@ func userCommand(set *settings) *cobra.Command {
 				return err
 			}
 			return set.with(cmd.Context(), func(s *program.Program) error {
-				if _, err := s.Register.Add(cmd.Context(), args[0], password, people.Role(role)); err != nil {
+				if _, err := s.Register.Add(cmd.Context(), 0, args[0], password, people.Role(role)); err != nil {
 					return err
 				}
 				fmt.Printf("%s can sign in as %s.\n", args[0], role)

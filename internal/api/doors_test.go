@@ -24,7 +24,10 @@ import (
 // exceptional says who may do what is not told by its method: looking needs a viewer, changing an editor.
 var exceptional = map[string]people.Role{
 	"POST /api/session": people.Anybody, "DELETE /api/session": people.Viewer, "POST /api/tokens": people.Viewer, "DELETE /api/tokens/{id}": people.Viewer,
-	"GET /api/people": people.Admin, "POST /api/people": people.Admin, "HEAD /api/uploads/{id}": people.Editor, "OPTIONS /api/uploads/": people.Editor,
+	"GET /api/people": people.Admin, "POST /api/people": people.Admin, "PUT /api/people/{id}/role": people.Admin,
+	"POST /api/people/{id}/end-sessions": people.Admin, "POST /api/people/{id}/deactivate": people.Admin, "POST /api/people/{id}/activate": people.Admin,
+	"GET /api/audit": people.Admin, "PATCH /api/session/settings": people.Viewer, "PUT /api/session/password": people.Viewer,
+	"HEAD /api/uploads/{id}": people.Editor, "OPTIONS /api/uploads/": people.Editor,
 }
 
 type description struct {

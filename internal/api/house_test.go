@@ -84,7 +84,7 @@ type asker struct {
 // as signs a person of a role in, who is added first.
 func (h *house) as(name string, role people.Role) *asker {
 	h.t.Helper()
-	if _, err := h.Register.Add(context.Background(), name, "long-enough-for-this", role); err != nil {
+	if _, err := h.Register.Add(context.Background(), 0, name, "long-enough-for-this", role); err != nil {
 		h.t.Fatal(err)
 	}
 	return h.signIn(name)

@@ -24,7 +24,8 @@ var statuses = []struct {
 }{
 	{pgx.ErrNoRows, 404}, {errMissing, 404},
 	{people.ErrSignIn, 401}, {people.ErrTooMany, 429}, {people.ErrBusy, 503}, {people.ErrUnknown, 401}, {people.ErrTaken, 409},
-	{people.ErrWeak, 422}, {people.ErrRole, 422}, {people.ErrName, 422},
+	{people.ErrWeak, 422}, {people.ErrRole, 422}, {people.ErrName, 422}, {people.ErrPassword, 422}, {people.ErrSettings, 422},
+	{people.ErrLastAdmin, 409}, {people.ErrFormer, 409},
 	{gather.ErrNotOpen, 409}, {gather.ErrMissing, 409}, {gather.ErrNothing, 409}, {gather.ErrState, 409}, {gather.ErrKept, 409}, {gather.ErrNoRoom, 507},
 	{pair.ErrForeign, 409}, {pair.ErrRule, 422}, {pair.ErrNoPicture, 422}, {pair.ErrDoubled, 422}, {pair.ErrRank, 422}, {pair.ErrNotReady, 409}, {pair.ErrNoStep, 409},
 	{ledger.ErrNothingToDo, 409}, {ledger.ErrApplied, 409}, {ledger.ErrState, 409}, {ledger.ErrUndone, 409},

@@ -121,6 +121,7 @@ func (s *Server) plainRoutes(app *fiber.App, api huma.API) {
 
 func (s *Server) register(api huma.API) {
 	s.sessionRoutes(api)
+	s.peopleRoutes(api)
 	s.deliveryRoutes(api)
 	s.jobRoutes(api)
 	s.pairingRoutes(api)

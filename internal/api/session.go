@@ -2,11 +2,11 @@ package api
 
 import (
 	"context"
+	"encoding/json"
 	"net/http"
 	"time"
 
 	"ambrosa/internal/people"
-	"ambrosa/internal/store/query"
 
 	"github.com/danielgtaylor/huma/v2"
 )
@@ -24,6 +24,8 @@ type sessionBody struct {
 	Name string      `json:"name"`
 	Role people.Role `json:"role" enum:"viewer,editor,admin"`
 	CSRF string      `json:"csrf" doc:"Send as X-Ambrosa-CSRF with every changing request of this session."`
+	// What they mean is the screens' own.
+	Settings json.RawMessage `json:"settings" doc:"What the person set for themselves."`
 }
 
 type tokenBody struct {
@@ -31,13 +33,6 @@ type tokenBody struct {
 	Name      string     `json:"name"`
 	CreatedAt time.Time  `json:"createdAt"`
 	UsedAt    *time.Time `json:"usedAt,omitempty"`
-}
-
-type personBody struct {
-	ID        int64     `json:"id"`
-	Name      string    `json:"name"`
-	Role      string    `json:"role"`
-	CreatedAt time.Time `json:"createdAt"`
 }
 
 type body[T any] struct{ Body T }
@@ -58,15 +53,19 @@ func (s *Server) sessionRoutes(api huma.API) {
 		if err != nil {
 			return nil, problem(err)
 		}
+		who, err := s.who(ctx, p)
+		if err != nil {
+			return nil, problem(err)
+		}
 		return &struct {
 			SetCookie http.Cookie `header:"Set-Cookie"`
 			Body      sessionBody
-		}{s.cookie(session, 14*24*3600), sessionBody{p.ID, p.Name, p.Role, p.CSRF}}, nil
+		}{s.cookie(session, 14*24*3600), who}, nil
 	})
 	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/session", "who-am-i", "Who is signed in"),
 		func(ctx context.Context, _ *struct{}) (*body[sessionBody], error) {
-			p := person(ctx)
-			return answer(sessionBody{p.ID, p.Name, p.Role, p.CSRF}), nil
+			who, err := s.who(ctx, person(ctx))
+			return answer(who), problem(err)
 		})
 	huma.Register(api, operation(people.Viewer, http.MethodDelete, "/api/session", "sign-out", "Sign out"),
 		func(ctx context.Context, in *struct {
@@ -104,34 +103,14 @@ func (s *Server) sessionRoutes(api huma.API) {
 	})
 	huma.Register(api, operation(people.Viewer, http.MethodDelete, "/api/tokens/{id}", "revoke-token", "Revoke an access token"),
 		func(ctx context.Context, in *ByID) (*struct{}, error) {
-			return nil, problem(s.revoke(ctx, in.ID))
-		})
-	huma.Register(api, operation(people.Admin, http.MethodGet, "/api/people", "list-people", "Everybody, for admins"),
-		func(ctx context.Context, _ *struct{}) (*body[[]personBody], error) {
-			rows, err := s.Store.People(ctx)
-			all := make([]personBody, len(rows))
-			for i, p := range rows {
-				all[i] = personBody{p.ID, p.Name, p.Role, p.CreatedAt}
-			}
-			return answer(all), problem(err)
-		})
-	huma.Register(api, operation(people.Admin, http.MethodPost, "/api/people", "add-person", "Add a person, for admins"),
-		func(ctx context.Context, in *body[struct {
-			Name     string `json:"name" minLength:"1" maxLength:"60"`
-			Password string `json:"password" minLength:"10" maxLength:"1000"`
-			Role     string `json:"role" enum:"viewer,editor,admin"`
-		}]) (*body[idBody], error) {
-			id, err := s.Register.Add(ctx, in.Body.Name, in.Body.Password, people.Role(in.Body.Role))
-			return answer(idBody{id}), problem(err)
+			return nil, problem(s.Register.RevokeToken(ctx, person(ctx).ID, in.ID))
 		})
 }
 
-func (s *Server) revoke(ctx context.Context, id int64) error {
-	n, err := s.Store.RevokeToken(ctx, query.RevokeTokenParams{ID: id, PersonID: person(ctx).ID})
-	if err == nil && n == 0 {
-		return errMissing
-	}
-	return err
+// who is somebody with their settings.
+func (s *Server) who(ctx context.Context, p people.Person) (sessionBody, error) {
+	settings, err := s.Register.Settings(ctx, p.ID)
+	return sessionBody{ID: p.ID, Name: p.Name, Role: p.Role, CSRF: p.CSRF, Settings: settings}, err
 }
 
 func (s *Server) cookie(session string, seconds int) http.Cookie {

@@ -28,7 +28,7 @@ var users = []struct {
 // People adds the demo's users where they are not there.
 func People(ctx context.Context, s *program.Program) error {
 	for _, u := range users {
-		if _, err := s.Register.Add(ctx, u.name, u.password, u.role); err != nil && !errors.Is(err, people.ErrTaken) {
+		if _, err := s.Register.Add(ctx, 0, u.name, u.password, u.role); err != nil && !errors.Is(err, people.ErrTaken) {
 			return err
 		}
 	}

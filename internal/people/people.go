@@ -39,6 +39,8 @@ var (
 	ErrName = errors.New("a name has 1 to 60 letters, digits, spaces and . - _ '")
 	// ErrNobody is returned for a name that nobody has.
 	ErrNobody = errors.New("nobody is called")
+	// ErrPassword is returned where a person's present password is wrong.
+	ErrPassword = errors.New("the present password is wrong")
 	// ErrBusy is returned where too many sign in at the same moment.
 	ErrBusy = errors.New("many people sign in at this moment; try again in a few seconds")
 )
@@ -81,8 +83,9 @@ type Register struct{ Store *store.Store }
 // hashing bounds the memory that signing in can take, over all registers of the process.
 var hashing = semaphore.NewWeighted(mostHashed)
 
-// Add adds a person. Errors: ErrName, ErrWeak, ErrRole, ErrTaken, also for a name that looks like another's.
-func (r *Register) Add(ctx context.Context, name, password string, role Role) (id int64, err error) {
+// Add adds a person; by is who does it, 0 for the command line. Errors: ErrName, ErrWeak, ErrRole, ErrTaken, also for a name that
+// looks like another's.
+func (r *Register) Add(ctx context.Context, by int64, name, password string, role Role) (id int64, err error) {
 	if name, err = cleanName(name); err != nil {
 		return 0, err
 	}
@@ -109,8 +112,10 @@ func (r *Register) Add(ctx context.Context, name, password string, role Role) (i
 				return fmt.Errorf("%w, or one that looks like it: %s", ErrTaken, other)
 			}
 		}
-		id, err = q.AddPerson(ctx, query.AddPersonParams{Name: name, PasswordHash: hash, Role: string(role)})
-		return err
+		if id, err = q.AddPerson(ctx, query.AddPersonParams{Name: name, PasswordHash: hash, Role: string(role)}); err != nil {
+			return err
+		}
+		return audit(ctx, q, by, id, added, map[string]any{"role": role})
 	})
 	return id, err
 }
@@ -147,15 +152,21 @@ func (r *Register) SignIn(ctx context.Context, name, password string, from netip
 	if err != nil {
 		return "", Person{}, err
 	}
-	if !right || row.ID == 0 {
+	if !right || row.ID == 0 || row.EndedAt != nil {
 		return "", Person{}, ErrSignIn
 	}
 	if err := r.Store.ForgetSigninAttempts(ctx, subject); err != nil {
 		return "", Person{}, err
 	}
 	session, csrf := secret(), secret()
-	err = r.Store.AddSession(ctx, query.AddSessionParams{TokenHash: digest(session), PersonID: row.ID, Csrf: csrf, ExpiresAt: time.Now().Add(sessionLasts)})
-	return session, Person{row.ID, row.Name, Role(row.Role), csrf}, err
+	err = r.Store.Tx(ctx, func(q *query.Queries, _ pgx.Tx) error {
+		err := q.AddSession(ctx, query.AddSessionParams{TokenHash: digest(session), PersonID: row.ID, Csrf: csrf, ExpiresAt: time.Now().Add(sessionLasts)})
+		if err != nil {
+			return err
+		}
+		return audit(ctx, q, row.ID, row.ID, signedIn, map[string]any{"from": network(from)})
+	})
+	return session, Person{ID: row.ID, Name: row.Name, Role: Role(row.Role), CSRF: csrf}, err
 }
 
 // compare compares a password with its hash, a few at a time.
@@ -219,8 +230,29 @@ func (r *Register) MakeToken(ctx context.Context, person int64, name string) (id
 		return 0, "", ErrName
 	}
 	token = tokenPrefix + secret()
-	row, err := r.Store.AddToken(ctx, query.AddTokenParams{PersonID: person, Name: name, TokenHash: digest(token)})
-	return row.ID, token, err
+	err = r.Store.Tx(ctx, func(q *query.Queries, _ pgx.Tx) error {
+		row, err := q.AddToken(ctx, query.AddTokenParams{PersonID: person, Name: name, TokenHash: digest(token)})
+		if err != nil {
+			return err
+		}
+		id = row.ID
+		return audit(ctx, q, person, person, tokenMade, map[string]any{"name": name})
+	})
+	return id, token, err
+}
+
+// RevokeToken ends one of a person's tokens; pgx.ErrNoRows where they have no such.
+func (r *Register) RevokeToken(ctx context.Context, person, token int64) error {
+	return r.Store.Tx(ctx, func(q *query.Queries, _ pgx.Tx) error {
+		n, err := q.RevokeToken(ctx, query.RevokeTokenParams{ID: token, PersonID: person})
+		if err != nil {
+			return err
+		}
+		if n == 0 {
+			return pgx.ErrNoRows
+		}
+		return audit(ctx, q, person, person, tokenRevoked, nil)
+	})
 }
 
 // ByName gives a person by name. ErrNobody where nobody is called so.

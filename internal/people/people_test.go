@@ -1,9 +1,12 @@
 package people
 
 import (
+	"ambrosa/core/change"
+	"ambrosa/internal/store/query"
 	"context"
 	"errors"
 	"net/netip"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -23,7 +26,7 @@ func register(t *testing.T) *Register {
 	t.Helper()
 	s, _ := storetest.New(t)
 	r := &Register{Store: s}
-	if _, err := r.Add(ctx, "Ines", password, Editor); err != nil {
+	if _, err := r.Add(ctx, 0, "Ines", password, Editor); err != nil {
 		t.Fatal(err)
 	}
 	return r
@@ -60,7 +63,7 @@ func TestAdd(t *testing.T) {
 		{"---", password, Viewer, ErrName},
 		{"Zoë  O'Neill-2", password, Viewer, nil},
 	} {
-		if _, err := r.Add(ctx, c.name, c.password, c.role); !errors.Is(err, c.want) {
+		if _, err := r.Add(ctx, 0, c.name, c.password, c.role); !errors.Is(err, c.want) {
 			t.Errorf("%q as %q: %v, want %v", c.name, c.role, err, c.want)
 		}
 	}
@@ -124,7 +127,7 @@ func TestSession(t *testing.T) {
 // out anybody else, and many guesses at once are no more than one after the other.
 func TestTooMany(t *testing.T) {
 	r := register(t)
-	if _, err := r.Add(ctx, "Ada", password, Viewer); err != nil {
+	if _, err := r.Add(ctx, 0, "Ada", password, Viewer); err != nil {
 		t.Fatal(err)
 	}
 	var wg sync.WaitGroup
@@ -206,6 +209,120 @@ func TestToken(t *testing.T) {
 	for _, none := range []string{"", token + "x", strings.TrimPrefix(token, tokenPrefix)} {
 		if _, err := r.ByToken(ctx, none); !errors.Is(err, ErrUnknown) {
 			t.Errorf("token %q: %v", none, err)
+		}
+	}
+}
+
+// People are looked after: a role counts at once, who is signed out or deactivated is out, what they did stays, the last admin stays
+// an admin, and the audit list tells all of it.
+func TestCare(t *testing.T) {
+	st, _ := storetest.New(t)
+	r := &Register{Store: st}
+	admin, err := r.Add(ctx, 0, "Ada", password, Admin)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := r.SetRole(ctx, 0, admin, Viewer); !errors.Is(err, ErrLastAdmin) {
+		t.Errorf("the last admin is made a viewer: %v", err)
+	}
+	if err := r.Deactivate(ctx, 0, admin, false); !errors.Is(err, ErrLastAdmin) {
+		t.Errorf("the last admin is deactivated: %v", err)
+	}
+	id, err := r.Add(ctx, admin, "Brae", password, Editor)
+	if err != nil {
+		t.Fatal(err)
+	}
+	in := func(word string) (session, token string) {
+		t.Helper()
+		session, _, err := r.SignIn(ctx, "brae", word, netip.MustParseAddr("192.0.2.1"))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if _, token, err = r.MakeToken(ctx, id, "robot"); err != nil {
+			t.Fatal(err)
+		}
+		return session, token
+	}
+	out := func(session, token string) bool {
+		_, a := r.BySession(ctx, session)
+		_, b := r.ByToken(ctx, token)
+		return errors.Is(a, ErrUnknown) && (token == "" || errors.Is(b, ErrUnknown))
+	}
+	session, token := in(password)
+	must := func(err error) {
+		t.Helper()
+		if err != nil {
+			t.Fatal(err)
+		}
+	}
+	must(r.SetRole(ctx, admin, id, Viewer))
+	if p, err := r.BySession(ctx, session); err != nil || p.Role != Viewer {
+		t.Errorf("a role counts at once: %+v, %v", p, err)
+	}
+	must(r.EndSessions(ctx, admin, id))
+	if _, err := r.ByToken(ctx, token); !out(session, "") || err != nil {
+		t.Errorf("signed out everywhere, and the token works on: %v", err)
+	}
+	first, _ := in(password)
+	second, _ := in(password)
+	if err := r.SetPassword(ctx, id, first, "wrong-password", "another-long-word"); !errors.Is(err, ErrPassword) {
+		t.Errorf("a password is changed without the old one: %v", err)
+	}
+	must(r.SetPassword(ctx, id, first, password, "another-long-word"))
+	if out(first, "") || !out(second, "") {
+		t.Error("the other sessions end with the password, this one stays")
+	}
+	session, token = in("another-long-word")
+	must(r.Deactivate(ctx, admin, id, false))
+	if _, _, err := r.SignIn(ctx, "brae", "another-long-word", netip.MustParseAddr("192.0.2.1")); !out(session, token) || !errors.Is(err, ErrSignIn) {
+		t.Errorf("deactivated, and signs in: %v", err)
+	}
+	must(r.Activate(ctx, admin, id))
+	in("another-long-word")
+	must(r.Deactivate(ctx, admin, id, true))
+	if err := r.Activate(ctx, admin, id); !errors.Is(err, ErrFormer) {
+		t.Errorf("somebody without a name is activated: %v", err)
+	}
+	if _, err := r.ByName(ctx, "Brae"); !errors.Is(err, ErrNobody) {
+		t.Errorf("the name is still there: %v", err)
+	}
+	rows, err := st.Audit(ctx, query.AuditParams{Before: 1 << 62, Most: 100})
+	must(err)
+	var told []string
+	for _, a := range slices.Backward(rows[:len(rows)-1]) { // but for the admin
+		if told = append(told, a.Code); a.Subject != Former(id) {
+			t.Errorf("%s concerns %q", a.Code, a.Subject)
+		}
+	}
+	if want := strings.Fields("person_added signed_in token_made role_changed sessions_ended signed_in token_made signed_in token_made password_changed " +
+		"signed_in token_made person_deactivated person_activated signed_in token_made person_anonymised"); !slices.Equal(told, want) {
+		t.Errorf("the list tells %v", told)
+	}
+}
+
+// Settings are changed field by field, and bounded.
+func TestSettings(t *testing.T) {
+	st, person := storetest.New(t)
+	r := &Register{Store: st}
+	for _, c := range []struct {
+		patch, want string
+		err         error
+	}{
+		{`{"theme": "dark", "columns": {"pair": {"file": 200}}}`, `{"theme": "dark", "columns": {"pair": {"file": 200}}}`, nil},
+		{`{"columns": {"pair": {"owner": 90}}}`, `{"theme": "dark", "columns": {"pair": {"file": 200, "owner": 90}}}`, nil},
+		{`{"theme": null}`, `{"columns": {"pair": {"file": 200, "owner": 90}}}`, nil},
+		{`[1]`, "", ErrSettings}, {`"x"`, "", ErrSettings}, {`{"a": "` + strings.Repeat("x", 40_000) + `"}`, "", ErrSettings},
+	} {
+		now, err := r.Set(ctx, person, []byte(c.patch))
+		if !errors.Is(err, c.err) {
+			t.Errorf("%.40s: %v", c.patch, err)
+		}
+		if c.err != nil {
+			continue
+		}
+		kept, err := r.Settings(ctx, person)
+		if err != nil || !change.Same(now, []byte(c.want)) || !change.Same(kept, []byte(c.want)) {
+			t.Errorf("%s: %s, kept %s, %v", c.patch, now, kept, err)
 		}
 	}
 }

@@ -5,7 +5,52 @@ INSERT INTO person (name, password_hash, role) VALUES ($1, $2, $3) RETURNING id;
 SELECT * FROM person WHERE lower(name) = lower($1);
 
 -- name: People :many
-SELECT id, name, role, created_at FROM person ORDER BY lower(name);
+SELECT p.id, p.name, p.role, p.created_at, p.ended_at,
+    (SELECT count(*) FROM session s WHERE s.person_id = p.id AND s.expires_at > now())::int AS sessions,
+    (SELECT count(*) FROM access_token t WHERE t.person_id = p.id)::int AS tokens,
+    coalesce((SELECT max(a.at) FROM audit a WHERE a.subject_id = p.id AND a.code = 'signed_in'), 'epoch')::timestamptz AS last_seen
+FROM person p WHERE (p.ended_at IS NOT NULL, lower(p.name), p.id) > (sqlc.arg(ended)::boolean, lower(sqlc.arg(name)::text), sqlc.arg(after)::bigint)
+ORDER BY p.ended_at IS NOT NULL, lower(p.name), p.id LIMIT sqlc.arg(most);
+
+-- name: PersonByID :one
+SELECT * FROM person WHERE id = $1;
+
+-- name: LockPerson :one
+SELECT * FROM person WHERE id = $1 FOR UPDATE;
+
+-- name: CountAdmins :one
+-- Those who may still sign in, but for one.
+SELECT count(*) FROM person WHERE role = 'admin' AND ended_at IS NULL AND id <> $1;
+
+-- name: ChangePerson :exec
+UPDATE person SET name = $2, role = $3, ended_at = $4 WHERE id = $1;
+
+-- name: SetPassword :exec
+UPDATE person SET password_hash = $2 WHERE id = $1;
+
+-- name: Settings :one
+SELECT settings FROM person WHERE id = $1;
+
+-- name: LockSettings :one
+SELECT settings FROM person WHERE id = $1 FOR UPDATE;
+
+-- name: SetSettings :exec
+UPDATE person SET settings = $2 WHERE id = $1;
+
+-- name: EndSessions :execrows
+-- All sessions of a person but one.
+DELETE FROM session WHERE person_id = $1 AND token_hash <> sqlc.arg(but)::bytea;
+
+-- name: RevokeTokens :exec
+DELETE FROM access_token WHERE person_id = $1;
+
+-- name: AddAudit :exec
+INSERT INTO audit (person_id, subject_id, code, data) VALUES ($1, $2, $3, $4);
+
+-- name: Audit :many
+SELECT a.id, a.at, a.code, a.data, coalesce(p.name, '') AS person, coalesce(s.name, '') AS subject
+FROM audit a LEFT JOIN person p ON p.id = a.person_id LEFT JOIN person s ON s.id = a.subject_id
+WHERE a.id < sqlc.arg(before) ORDER BY a.id DESC LIMIT sqlc.arg(most);
 
 -- name: CountPeople :one
 SELECT count(*) FROM person;
@@ -15,7 +60,7 @@ INSERT INTO session (token_hash, person_id, csrf, expires_at) VALUES ($1, $2, $3
 
 -- name: SessionPerson :one
 SELECT p.id, p.name, p.role, s.csrf FROM session s JOIN person p ON p.id = s.person_id
-WHERE s.token_hash = $1 AND s.expires_at > now();
+WHERE s.token_hash = $1 AND s.expires_at > now() AND p.ended_at IS NULL;
 
 -- name: EndSession :many
 DELETE FROM session WHERE token_hash = $1 OR expires_at < now() RETURNING person_id;
@@ -31,7 +76,7 @@ DELETE FROM access_token WHERE id = $1 AND person_id = $2;
 
 -- name: TokenPerson :one
 UPDATE access_token t SET used_at = now() FROM person p
-WHERE t.token_hash = $1 AND p.id = t.person_id
+WHERE t.token_hash = $1 AND p.id = t.person_id AND p.ended_at IS NULL
 RETURNING p.id, p.name, p.role;
 
 -- name: AddSigninAttempt :one

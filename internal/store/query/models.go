@@ -56,6 +56,15 @@ type Attribute struct {
 	Choices json.RawMessage
 }
 
+type Audit struct {
+	ID        int64
+	At        time.Time
+	PersonID  *int64
+	SubjectID *int64
+	Code      string
+	Data      json.RawMessage
+}
+
 type CatalogueCount struct {
 	Products   int64
 	Variants   int64
@@ -182,6 +191,8 @@ type Person struct {
 	PasswordHash string
 	Role         string
 	CreatedAt    time.Time
+	Settings     json.RawMessage
+	EndedAt      *time.Time
 }
 
 type Placement struct {

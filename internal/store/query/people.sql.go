@@ -7,8 +7,30 @@ package query
 
 import (
 	"context"
+	"encoding/json"
 	"time"
 )
+
+const addAudit = `-- name: AddAudit :exec
+INSERT INTO audit (person_id, subject_id, code, data) VALUES ($1, $2, $3, $4)
+`
+
+type AddAuditParams struct {
+	PersonID  *int64
+	SubjectID *int64
+	Code      string
+	Data      json.RawMessage
+}
+
+func (q *Queries) AddAudit(ctx context.Context, arg AddAuditParams) error {
+	_, err := q.db.Exec(ctx, addAudit,
+		arg.PersonID,
+		arg.SubjectID,
+		arg.Code,
+		arg.Data,
+	)
+	return err
+}
 
 const addPerson = `-- name: AddPerson :one
 INSERT INTO person (name, password_hash, role) VALUES ($1, $2, $3) RETURNING id
@@ -81,6 +103,74 @@ func (q *Queries) AddToken(ctx context.Context, arg AddTokenParams) (AddTokenRow
 	return i, err
 }
 
+const audit = `-- name: Audit :many
+SELECT a.id, a.at, a.code, a.data, coalesce(p.name, '') AS person, coalesce(s.name, '') AS subject
+FROM audit a LEFT JOIN person p ON p.id = a.person_id LEFT JOIN person s ON s.id = a.subject_id
+WHERE a.id < $1 ORDER BY a.id DESC LIMIT $2
+`
+
+type AuditParams struct {
+	Before int64
+	Most   int32
+}
+
+type AuditRow struct {
+	ID      int64
+	At      time.Time
+	Code    string
+	Data    json.RawMessage
+	Person  string
+	Subject string
+}
+
+func (q *Queries) Audit(ctx context.Context, arg AuditParams) ([]AuditRow, error) {
+	rows, err := q.db.Query(ctx, audit, arg.Before, arg.Most)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []AuditRow
+	for rows.Next() {
+		var i AuditRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.At,
+			&i.Code,
+			&i.Data,
+			&i.Person,
+			&i.Subject,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const changePerson = `-- name: ChangePerson :exec
+UPDATE person SET name = $2, role = $3, ended_at = $4 WHERE id = $1
+`
+
+type ChangePersonParams struct {
+	ID      int64
+	Name    string
+	Role    string
+	EndedAt *time.Time
+}
+
+func (q *Queries) ChangePerson(ctx context.Context, arg ChangePersonParams) error {
+	_, err := q.db.Exec(ctx, changePerson,
+		arg.ID,
+		arg.Name,
+		arg.Role,
+		arg.EndedAt,
+	)
+	return err
+}
+
 const clearPeople = `-- name: ClearPeople :exec
 WITH sessions AS (DELETE FROM session WHERE expires_at < now()) DELETE FROM signin_attempt WHERE at < now() - interval '1 day'
 `
@@ -89,6 +179,18 @@ WITH sessions AS (DELETE FROM session WHERE expires_at < now()) DELETE FROM sign
 func (q *Queries) ClearPeople(ctx context.Context) error {
 	_, err := q.db.Exec(ctx, clearPeople)
 	return err
+}
+
+const countAdmins = `-- name: CountAdmins :one
+SELECT count(*) FROM person WHERE role = 'admin' AND ended_at IS NULL AND id <> $1
+`
+
+// Those who may still sign in, but for one.
+func (q *Queries) CountAdmins(ctx context.Context, id int64) (int64, error) {
+	row := q.db.QueryRow(ctx, countAdmins, id)
+	var count int64
+	err := row.Scan(&count)
+	return count, err
 }
 
 const countPeople = `-- name: CountPeople :one
@@ -146,6 +248,24 @@ func (q *Queries) EndSession(ctx context.Context, tokenHash []byte) ([]int64, er
 	return items, nil
 }
 
+const endSessions = `-- name: EndSessions :execrows
+DELETE FROM session WHERE person_id = $1 AND token_hash <> $2::bytea
+`
+
+type EndSessionsParams struct {
+	PersonID int64
+	But      []byte
+}
+
+// All sessions of a person but one.
+func (q *Queries) EndSessions(ctx context.Context, arg EndSessionsParams) (int64, error) {
+	result, err := q.db.Exec(ctx, endSessions, arg.PersonID, arg.But)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected(), nil
+}
+
 const forgetSigninAttempts = `-- name: ForgetSigninAttempts :exec
 DELETE FROM signin_attempt WHERE subject = $1 OR at < now() - interval '1 day'
 `
@@ -155,19 +275,70 @@ func (q *Queries) ForgetSigninAttempts(ctx context.Context, subject string) erro
 	return err
 }
 
-const people = `-- name: People :many
-SELECT id, name, role, created_at FROM person ORDER BY lower(name)
+const lockPerson = `-- name: LockPerson :one
+SELECT id, name, password_hash, role, created_at, settings, ended_at FROM person WHERE id = $1 FOR UPDATE
 `
+
+func (q *Queries) LockPerson(ctx context.Context, id int64) (Person, error) {
+	row := q.db.QueryRow(ctx, lockPerson, id)
+	var i Person
+	err := row.Scan(
+		&i.ID,
+		&i.Name,
+		&i.PasswordHash,
+		&i.Role,
+		&i.CreatedAt,
+		&i.Settings,
+		&i.EndedAt,
+	)
+	return i, err
+}
+
+const lockSettings = `-- name: LockSettings :one
+SELECT settings FROM person WHERE id = $1 FOR UPDATE
+`
+
+func (q *Queries) LockSettings(ctx context.Context, id int64) (json.RawMessage, error) {
+	row := q.db.QueryRow(ctx, lockSettings, id)
+	var settings json.RawMessage
+	err := row.Scan(&settings)
+	return settings, err
+}
+
+const people = `-- name: People :many
+SELECT p.id, p.name, p.role, p.created_at, p.ended_at,
+    (SELECT count(*) FROM session s WHERE s.person_id = p.id AND s.expires_at > now())::int AS sessions,
+    (SELECT count(*) FROM access_token t WHERE t.person_id = p.id)::int AS tokens,
+    coalesce((SELECT max(a.at) FROM audit a WHERE a.subject_id = p.id AND a.code = 'signed_in'), 'epoch')::timestamptz AS last_seen
+FROM person p WHERE (p.ended_at IS NOT NULL, lower(p.name), p.id) > ($1::boolean, lower($2::text), $3::bigint)
+ORDER BY p.ended_at IS NOT NULL, lower(p.name), p.id LIMIT $4
+`
+
+type PeopleParams struct {
+	Ended bool
+	Name  string
+	After int64
+	Most  int32
+}
 
 type PeopleRow struct {
 	ID        int64
 	Name      string
 	Role      string
 	CreatedAt time.Time
+	EndedAt   *time.Time
+	Sessions  int32
+	Tokens    int32
+	LastSeen  time.Time
 }
 
-func (q *Queries) People(ctx context.Context) ([]PeopleRow, error) {
-	rows, err := q.db.Query(ctx, people)
+func (q *Queries) People(ctx context.Context, arg PeopleParams) ([]PeopleRow, error) {
+	rows, err := q.db.Query(ctx, people,
+		arg.Ended,
+		arg.Name,
+		arg.After,
+		arg.Most,
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -180,6 +351,10 @@ func (q *Queries) People(ctx context.Context) ([]PeopleRow, error) {
 			&i.Name,
 			&i.Role,
 			&i.CreatedAt,
+			&i.EndedAt,
+			&i.Sessions,
+			&i.Tokens,
+			&i.LastSeen,
 		); err != nil {
 			return nil, err
 		}
@@ -215,8 +390,27 @@ func (q *Queries) PeopleNames(ctx context.Context) ([]string, error) {
 	return items, nil
 }
 
+const personByID = `-- name: PersonByID :one
+SELECT id, name, password_hash, role, created_at, settings, ended_at FROM person WHERE id = $1
+`
+
+func (q *Queries) PersonByID(ctx context.Context, id int64) (Person, error) {
+	row := q.db.QueryRow(ctx, personByID, id)
+	var i Person
+	err := row.Scan(
+		&i.ID,
+		&i.Name,
+		&i.PasswordHash,
+		&i.Role,
+		&i.CreatedAt,
+		&i.Settings,
+		&i.EndedAt,
+	)
+	return i, err
+}
+
 const personByName = `-- name: PersonByName :one
-SELECT id, name, password_hash, role, created_at FROM person WHERE lower(name) = lower($1)
+SELECT id, name, password_hash, role, created_at, settings, ended_at FROM person WHERE lower(name) = lower($1)
 `
 
 func (q *Queries) PersonByName(ctx context.Context, lower string) (Person, error) {
@@ -228,6 +422,8 @@ func (q *Queries) PersonByName(ctx context.Context, lower string) (Person, error
 		&i.PasswordHash,
 		&i.Role,
 		&i.CreatedAt,
+		&i.Settings,
+		&i.EndedAt,
 	)
 	return i, err
 }
@@ -249,9 +445,18 @@ func (q *Queries) RevokeToken(ctx context.Context, arg RevokeTokenParams) (int64
 	return result.RowsAffected(), nil
 }
 
+const revokeTokens = `-- name: RevokeTokens :exec
+DELETE FROM access_token WHERE person_id = $1
+`
+
+func (q *Queries) RevokeTokens(ctx context.Context, personID int64) error {
+	_, err := q.db.Exec(ctx, revokeTokens, personID)
+	return err
+}
+
 const sessionPerson = `-- name: SessionPerson :one
 SELECT p.id, p.name, p.role, s.csrf FROM session s JOIN person p ON p.id = s.person_id
-WHERE s.token_hash = $1 AND s.expires_at > now()
+WHERE s.token_hash = $1 AND s.expires_at > now() AND p.ended_at IS NULL
 `
 
 type SessionPersonRow struct {
@@ -273,9 +478,48 @@ func (q *Queries) SessionPerson(ctx context.Context, tokenHash []byte) (SessionP
 	return i, err
 }
 
+const setPassword = `-- name: SetPassword :exec
+UPDATE person SET password_hash = $2 WHERE id = $1
+`
+
+type SetPasswordParams struct {
+	ID           int64
+	PasswordHash string
+}
+
+func (q *Queries) SetPassword(ctx context.Context, arg SetPasswordParams) error {
+	_, err := q.db.Exec(ctx, setPassword, arg.ID, arg.PasswordHash)
+	return err
+}
+
+const setSettings = `-- name: SetSettings :exec
+UPDATE person SET settings = $2 WHERE id = $1
+`
+
+type SetSettingsParams struct {
+	ID       int64
+	Settings json.RawMessage
+}
+
+func (q *Queries) SetSettings(ctx context.Context, arg SetSettingsParams) error {
+	_, err := q.db.Exec(ctx, setSettings, arg.ID, arg.Settings)
+	return err
+}
+
+const settings = `-- name: Settings :one
+SELECT settings FROM person WHERE id = $1
+`
+
+func (q *Queries) Settings(ctx context.Context, id int64) (json.RawMessage, error) {
+	row := q.db.QueryRow(ctx, settings, id)
+	var settings json.RawMessage
+	err := row.Scan(&settings)
+	return settings, err
+}
+
 const tokenPerson = `-- name: TokenPerson :one
 UPDATE access_token t SET used_at = now() FROM person p
-WHERE t.token_hash = $1 AND p.id = t.person_id
+WHERE t.token_hash = $1 AND p.id = t.person_id AND p.ended_at IS NULL
 RETURNING p.id, p.name, p.role
 `
 
