@@ -26,7 +26,7 @@ func TestGatherGrows(t *testing.T) {
 	s.sees("comes in")
 	p.me.do("POST", fmt.Sprintf("/api/deliveries/%d/close", d.ID), nil, nil)
 	p.me.taken(d.ID) // the page is open all the while; how long it takes is the machine's
-	s.until(fmt.Sprintf("document.querySelector('[role=grid]')?.getAttribute('aria-rowcount') === '%d'", lines), "every line")
+	s.until(fmt.Sprintf("document.querySelector('[role=grid]')?.getAttribute('aria-rowcount') === '%d'", lines+1), "every line")
 	s.look("gather-grows")
 	asked, err := chromedp.Run(s.ctx, chromedp.Evaluate[[]int](`performance.getEntriesByType('resource').filter(e => e.name.includes('/arrivals')).map(e => e.decodedBodySize)`))
 	if err != nil {

@@ -79,11 +79,11 @@ func TestHands(t *testing.T) {
 	s.at("KR-1001 bright")
 	s.press(kb.Enter)
 	s.at("KR-1002 misty")
-	s.counts("◐ likely 3")
+	s.counts("likely 3")
 	s.at("KR-1002 misty")
 	s.press(kb.Enter)
 	s.at("KR-1003 calm")
-	s.counts("◐ likely 2")
+	s.counts("likely 2")
 	s.do(chromedp.Evaluate[chromedp.Void](`for (let i = 0; i < 9; i++) document.activeElement.dispatchEvent(
 		new KeyboardEvent('keydown', { key: i % 2 ? 'Enter' : 'x', repeat: true, bubbles: true, cancelable: true }))`))
 	s.press("x")
@@ -127,7 +127,7 @@ func TestHands(t *testing.T) {
 	// Of several lines each takes its own second candidate.
 	open("contested")
 	s.press(" ", kb.ArrowDown, " ", "2")
-	s.counts("◇ contested 0")
+	s.counts("contested 0")
 	open("hand")
 	for _, want := range []string{"KR-1002", "KR-1004"} {
 		s.until(fmt.Sprintf(`[...document.querySelectorAll('.scroll .line')].some(l => l.innerText.includes(' + ') && l.querySelector('b').innerText === %q)`, want), want+" by hand")

@@ -54,8 +54,8 @@ func TestScreensOfRepairs(t *testing.T) {
 	s := screen{t, browser(t)}
 	enter(t, s.ctx, p.url(), adminName, adminPassword)
 	s.do(chromedp.Navigate(fmt.Sprintf("%s/plan/%d", p.url(), old.ID)))
-	s.sees("Pictures taken off")
-	s.sees("Taken off")
+	s.sees("Pictures removed")
+	s.sees("Removed")
 	s.look("plan-taken-off")
 	var pairing struct {
 		Lines []struct {
@@ -100,7 +100,7 @@ func TestScreensOfRepairs(t *testing.T) {
 	s.click("Remove …")
 	s.sees("are removed from the server")
 	s.look("gather-remove")
-	s.click("Remove it")
+	s.click("Remove delivery")
 	s.until("!document.body.innerText.includes('left half sent')", "the delivery to be gone")
 	var lost id
 	p.me.do("POST", "/api/deliveries", map[string]string{"title": "lost on the server"}, &lost)

@@ -62,7 +62,7 @@ func TestDoubleClick(t *testing.T) {
 		}
 	}
 	s.do(chromedp.Navigate(fmt.Sprintf("%s/pair/%d", p.url(), d.ID)))
-	double("See the plan")
+	double("Show plan")
 	s.sees("Nothing is written yet.")
 	counts(3, 2)
 	double("Apply 1 change")

@@ -102,3 +102,39 @@ func TestTable(t *testing.T) {
 		t.Errorf("only %d codes are found in the program", len(said))
 	}
 }
+
+// Every other language says all that English says, with the same data in each sentence, and nothing else.
+func TestLanguages(t *testing.T) {
+	for _, files := range [][2]string{{"en.json", "de.json"}, {"../../web/src/words/en.json", "../../web/src/words/de.json"}} {
+		var texts [2]map[string]string
+		for i, name := range files {
+			text, err := os.ReadFile(name)
+			if err == nil {
+				err = json.Unmarshal(text, &texts[i])
+			}
+			if err != nil {
+				t.Fatal(err)
+			}
+		}
+		for code, text := range texts[0] {
+			other, said := texts[1][code]
+			if !said || other == "" {
+				t.Errorf("%s does not say %s", files[1], code)
+				continue
+			}
+			slots := func(text string) []string {
+				found := written.FindAllString(text, -1)
+				slices.Sort(found)
+				return slices.Compact(found)
+			}
+			if a, b := slots(text), slots(other); !slices.Equal(a, b) {
+				t.Errorf("%s: %s has %v, English %v", files[1], code, b, a)
+			}
+		}
+		for code := range texts[1] {
+			if _, said := texts[0][code]; !said {
+				t.Errorf("%s says %s, which nobody does", files[1], code)
+			}
+		}
+	}
+}

@@ -15,21 +15,22 @@ import (
 	"github.com/jackc/pgx/v5"
 )
 
-var errMissing = errors.New("there is no such thing, or no longer")
+var errMissing = errors.New("not found, or deleted")
 
-// statuses say how an error of the product is told in HTTP.
+// statuses say how an error of the product is told in HTTP: its status, and the code by which screens say it in their language.
 var statuses = []struct {
 	err    error
 	status int
+	code   string
 }{
-	{pgx.ErrNoRows, 404}, {errMissing, 404},
-	{people.ErrSignIn, 401}, {people.ErrTooMany, 429}, {people.ErrBusy, 503}, {people.ErrUnknown, 401}, {people.ErrTaken, 409},
-	{people.ErrWeak, 422}, {people.ErrRole, 422}, {people.ErrName, 422}, {people.ErrPassword, 422}, {people.ErrSettings, 422},
-	{people.ErrLastAdmin, 409}, {people.ErrFormer, 409},
-	{gather.ErrNotOpen, 409}, {gather.ErrMissing, 409}, {gather.ErrNothing, 409}, {gather.ErrState, 409}, {gather.ErrKept, 409}, {gather.ErrNoRoom, 507},
-	{pair.ErrForeign, 409}, {pair.ErrRule, 422}, {pair.ErrNoPicture, 422}, {pair.ErrDoubled, 422}, {pair.ErrRank, 422}, {pair.ErrNotReady, 409}, {pair.ErrNoStep, 409},
-	{ledger.ErrNothingToDo, 409}, {ledger.ErrApplied, 409}, {ledger.ErrState, 409}, {ledger.ErrUndone, 409},
-	{catalogue.ErrNoTable, 422}, {catalogue.ErrNoSKU, 422}, {catalogue.ErrNotText, 422}, {catalogue.ErrColumns, 422}, {shelf.ErrLarge, 413},
+	{pgx.ErrNoRows, 404, "missing"}, {errMissing, 404, "missing"},
+	{people.ErrSignIn, 401, "sign_in"}, {people.ErrTooMany, 429, "too_many"}, {people.ErrBusy, 503, "busy"}, {people.ErrUnknown, 401, "signed_out"}, {people.ErrTaken, 409, "name_taken"},
+	{people.ErrWeak, 422, "weak"}, {people.ErrRole, 422, "role"}, {people.ErrName, 422, "name"}, {people.ErrPassword, 422, "password"}, {people.ErrSettings, 422, "settings"},
+	{people.ErrLastAdmin, 409, "last_admin"}, {people.ErrFormer, 409, "former"},
+	{gather.ErrNotOpen, 409, "not_open"}, {gather.ErrMissing, 409, "uploads_missing"}, {gather.ErrNothing, 409, "nothing_sent"}, {gather.ErrState, 409, "delivery_state"}, {gather.ErrKept, 409, "delivery_kept"}, {gather.ErrNoRoom, 507, "no_room"},
+	{pair.ErrForeign, 409, "foreign_line"}, {pair.ErrRule, 422, "rule"}, {pair.ErrNoPicture, 422, "no_picture"}, {pair.ErrDoubled, 422, "doubled"}, {pair.ErrRank, 422, "rank"}, {pair.ErrNotReady, 409, "not_ready"}, {pair.ErrNoStep, 409, "no_step"},
+	{ledger.ErrNothingToDo, 409, "nothing_to_do"}, {ledger.ErrApplied, 409, "applied"}, {ledger.ErrState, 409, "run_state"}, {ledger.ErrUndone, 409, "undone"},
+	{catalogue.ErrNoTable, 422, "table_empty"}, {catalogue.ErrNoSKU, 422, "table_sku"}, {catalogue.ErrNotText, 422, "table_text"}, {catalogue.ErrColumns, 422, "table_columns"}, {shelf.ErrLarge, 413, "too_large"},
 }
 
 // retryAfter says in seconds when an error may have passed.
@@ -47,6 +48,9 @@ func problem(err error) error {
 				text = errMissing.Error()
 			}
 			told := huma.NewError(s.status, sentence(text))
+			if model, ok := told.(*huma.ErrorModel); ok {
+				model.Type = "urn:ambrosa:" + s.code // RFC 9457, section 3.1.1: an identifier of the kind of problem
+			}
 			if after := retryAfter[s.err]; after != "" {
 				return huma.ErrorWithHeaders(told, http.Header{"Retry-After": {after}})
 			}

@@ -18,6 +18,7 @@ import { Refusal } from './api/client';
 import { router } from './router';
 import { theme, variables } from './theme';
 import { complain } from './ui/complain';
+import { useLanguage } from './words/words';
 
 /** A question is asked once more where the server did not answer; what it refused, it refuses again. */
 const again = (times: number, error: Error) =>
@@ -32,6 +33,12 @@ const queries = new QueryClient({
   }),
 });
 
+/** Another language draws everything anew. */
+function Pages() {
+  const language = useLanguage();
+  return <RouterProvider key={language} router={router} context={{ queries }} />;
+}
+
 const root = document.getElementById('root');
 if (!root) throw new Error('index.html has no root');
 createRoot(root).render(
@@ -39,7 +46,7 @@ createRoot(root).render(
     <MantineProvider theme={theme} cssVariablesResolver={variables} defaultColorScheme="auto">
       <QueryClientProvider client={queries}>
         <Notifications position="bottom-left" autoClose={4000} />
-        <RouterProvider router={router} context={{ queries }} />
+        <Pages />
       </QueryClientProvider>
     </MantineProvider>
   </StrictMode>,

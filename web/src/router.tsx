@@ -1,12 +1,12 @@
 import type { QueryClient } from '@tanstack/react-query';
-import { createRootRouteWithContext, createRoute, createRouter, redirect } from '@tanstack/react-router';
-import { Catalogue } from './stations/catalogue/Catalogue';
-import { Gather } from './stations/gather/Gather';
-import { Later } from './stations/later/Later';
-import { Ledger } from './stations/ledger/Ledger';
-import { Pair } from './stations/pair/Pair';
-import { PairPick } from './stations/pair/PairPick';
-import { PlanSheet } from './stations/plan/PlanSheet';
+import {
+  createRootRouteWithContext,
+  createRoute,
+  createRouter,
+  lazyRouteComponent,
+  type RouteComponent,
+  redirect,
+} from '@tanstack/react-router';
 import { Shell } from './ui/Shell';
 
 /** What of a screen stands in the address, so that a link shows a colleague the same thing. */
@@ -16,12 +16,18 @@ export interface Where {
   q?: string;
   in?: number;
   view?: 'owner';
+  /** The column that lines are sorted by; with a minus before it, downwards. */
+  sort?: string;
+  /** The house rule. */
+  rule?: string;
 }
 
 const where = (search: Record<string, unknown>): Where => {
   const out: Where = {};
   if (typeof search.show === 'string') out.show = search.show;
   if (typeof search.q === 'string' || typeof search.q === 'number') out.q = String(search.q);
+  if (typeof search.sort === 'string') out.sort = search.sort;
+  if (typeof search.rule === 'string') out.rule = search.rule;
   if (search.view === 'owner') out.view = 'owner';
   if (Number.isInteger(Number(search.at)) && search.at !== undefined) out.at = Number(search.at);
   if (Number.isInteger(Number(search.in)) && search.in !== undefined) out.in = Number(search.in);
@@ -29,7 +35,7 @@ const where = (search: Record<string, unknown>): Where => {
 };
 
 const root = createRootRouteWithContext<{ queries: QueryClient }>()({ component: Shell, validateSearch: where });
-const at = <P extends string>(path: P, component: () => React.ReactNode) =>
+const at = <P extends string>(path: P, component: RouteComponent) =>
   createRoute({ getParentRoute: () => root, path, component });
 
 const index = createRoute({
@@ -43,16 +49,54 @@ const index = createRoute({
 export const router = createRouter({
   routeTree: root.addChildren([
     index,
-    at('/gather', Gather),
-    at('/pair', PairPick),
-    at('/pair/$delivery', Pair),
-    at('/plan/$plan', PlanSheet),
-    at('/sheets', () => <Later station="Sheets" />),
-    at('/catalogue', Catalogue),
-    at('/catalogue/$product', Catalogue),
-    at('/tidy', () => <Later station="Tidy" />),
-    at('/ledger', Ledger),
-    at('/ledger/$run', Ledger),
+    at(
+      '/gather',
+      lazyRouteComponent(() => import('./stations/gather/Gather'), 'Gather'),
+    ),
+    at(
+      '/pair',
+      lazyRouteComponent(() => import('./stations/pair/PairPick'), 'PairPick'),
+    ),
+    at(
+      '/pair/$delivery',
+      lazyRouteComponent(() => import('./stations/pair/Pair'), 'Pair'),
+    ),
+    at(
+      '/plan/$plan',
+      lazyRouteComponent(() => import('./stations/plan/PlanSheet'), 'PlanSheet'),
+    ),
+    at(
+      '/sheets',
+      lazyRouteComponent(() => import('./stations/later/Later'), 'Sheets'),
+    ),
+    at(
+      '/catalogue',
+      lazyRouteComponent(() => import('./stations/catalogue/Catalogue'), 'Catalogue'),
+    ),
+    at(
+      '/catalogue/$product',
+      lazyRouteComponent(() => import('./stations/catalogue/Catalogue'), 'Catalogue'),
+    ),
+    at(
+      '/tidy',
+      lazyRouteComponent(() => import('./stations/later/Later'), 'Tidy'),
+    ),
+    at(
+      '/ledger',
+      lazyRouteComponent(() => import('./stations/ledger/Ledger'), 'Ledger'),
+    ),
+    at(
+      '/ledger/$run',
+      lazyRouteComponent(() => import('./stations/ledger/Ledger'), 'Ledger'),
+    ),
+    at(
+      '/people',
+      lazyRouteComponent(() => import('./stations/people/People'), 'People'),
+    ),
+    at(
+      '/settings',
+      lazyRouteComponent(() => import('./stations/settings/Settings'), 'Settings'),
+    ),
   ]),
   context: { queries: undefined as unknown as QueryClient },
   defaultPreload: false,

@@ -24,6 +24,7 @@ export const theme = createTheme({
   headings: { fontFamily: "'Atkinson Hyperlegible', sans-serif", fontWeight: '700' },
   defaultRadius: 3,
   cursorType: 'pointer',
+  respectReducedMotion: true,
   focusRing: 'always',
   components: {
     Button: { defaultProps: { size: 'sm', variant: 'default' } },

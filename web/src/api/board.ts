@@ -1,4 +1,5 @@
 import { type QueryClient, queryOptions } from '@tanstack/react-query';
+import { t } from '../words/words';
 import { client, data, type Line, type Pairing, type Schemas } from './client';
 
 type Piece = Schemas['PairingBody'];
@@ -48,7 +49,7 @@ async function whole(id: number, had: Pairing | undefined, queries: QueryClient,
 function grown(board: Pairing | undefined, { lines, changes: _, whys, delivery, ...piece }: Piece): Pairing {
   const more = lines.map((l) => Object.assign(l, { why: whys[l.w], doubt: whys[(l.d ?? 0) - 1] }));
   if (board) return { ...board, lines: board.lines.concat(more), owners: joined(board.owners, piece.owners) };
-  if (!delivery) throw new Error('The server left out the delivery.');
+  if (!delivery) throw new Error(t('error.gone_delivery'));
   return { ...piece, delivery, lines: more };
 }
 

@@ -1,4 +1,5 @@
 import createClient, { type Middleware } from 'openapi-fetch';
+import { named, shown, t } from '../words/words';
 import type { components, paths } from './schema';
 
 export type Schemas = components['schemas'];
@@ -29,6 +30,7 @@ export type Product = Schemas['ProductBody'];
 export type Card = Schemas['CardBody'];
 export type Category = Schemas['CategoryBody'];
 export type Found = Schemas['FoundBody'];
+export type Person = Schemas['PersonBody'];
 
 /** A refusal of the server, in words for the user. */
 export class Refusal extends Error {
@@ -61,7 +63,7 @@ const guard: Middleware = {
     if (response.status === 401 && schemaPath !== '/api/session') sessionEnded();
   },
   onError() {
-    return new Refusal('The server does not answer. Check that it is running and try again.', 0);
+    return new Refusal(t('error.no_answer'), 0);
   },
 };
 
@@ -75,8 +77,11 @@ export async function data<T>(
   const { data, error, response } = await answer;
   // An error may come without a word, as a proxy's does; its status counts.
   if (!response.ok) {
-    const said = typeof error === 'object' ? (error?.errors?.[0]?.message ?? error?.detail) : undefined;
-    throw new Refusal(said ?? `The server answered with an error (${response.status}). Try again.`, response.status);
+    const told = typeof error === 'object' ? error : undefined;
+    const code = told?.type?.replace('urn:ambrosa:', '') ?? '';
+    // In English the server's own words say more: which run, whose name.
+    const said = (shown() !== 'en' && named(`refused.${code}`)) || (told?.errors?.[0]?.message ?? told?.detail);
+    throw new Refusal(said ?? t('error.status', { status: response.status }), response.status);
   }
   return data as T;
 }

@@ -1,4 +1,5 @@
 import type { Change, Touched } from '../api/client';
+import { named, t } from '../words/words';
 import { fields, ownerName, type Renderer } from './subject';
 import './owner.css';
 
@@ -16,7 +17,7 @@ function texts(side: Record<string, Value>, touched: Touched): Map<string, strin
       for (const [inner, text] of Object.entries(value)) all.set(inner, text === null ? '' : String(text));
     } else if ((name === 'parent' || name === 'category') && typeof value === 'number') {
       const owner = touched.owners.get(value);
-      all.set(name === 'parent' ? 'belongs to' : name, owner ? owner.sku || owner.label : `new ${name}`);
+      all.set(name, owner ? owner.sku || owner.label : t('subject.new', { name: fieldName(name) }));
     } else {
       all.set(name, value === null ? '' : String(value));
     }
@@ -24,23 +25,29 @@ function texts(side: Record<string, Value>, touched: Touched): Map<string, strin
   return all;
 }
 
+/** What a field is called; one of the catalogue's own by its own name. */
+const fieldName = (name: string) => named(`field.${name}`) || name;
+
 const sideOf = (change: Change, side: 'before' | 'after') => fields<Record<string, Value>>(change, side);
 
 /** A product, variant or category itself. */
 export const ownerRenderer: Renderer = {
   name: (change, touched) => {
-    const named = ownerName(change.id, touched);
-    if (touched.owners.has(change.id)) return named;
+    const called = ownerName(change.id, touched);
+    if (touched.owners.has(change.id)) return called;
     const known = sideOf(change, 'after') ?? sideOf(change, 'before') ?? {};
-    return { code: String(known.sku ?? known.kind ?? named.code), label: String(known.title ?? '') };
+    return { code: String(known.sku ?? known.kind ?? called.code), label: String(known.title ?? '') };
   },
   Side: ({ change, side, touched }) => {
     const own = sideOf(change, side);
-    if (!own) return <span className="soft clip">{side === 'before' ? 'not there' : 'removed'}</span>;
-    const named = typeof own.kind === 'string' ? ['sku', 'title'] : []; // of a whole owner the name's column says these
-    const shown = [...texts(own, touched)].filter(([name]) => !named.includes(name));
-    const words = shown.map(([name, text]) => (text ? `${name} ${text}` : `no ${name}`));
-    if (typeof own.kind === 'string') words.unshift(own.kind);
+    if (!own)
+      return <span className="soft clip">{t(side === 'before' ? 'subject.not_there' : 'subject.removed')}</span>;
+    const whole = typeof own.kind === 'string' ? ['sku', 'title'] : []; // of a whole owner the name's column says these
+    const shown = [...texts(own, touched)].filter(([name]) => !whole.includes(name));
+    const words = shown.map(([name, text]) =>
+      text ? `${fieldName(name)} ${text}` : t('subject.no_field', { name: fieldName(name) }),
+    );
+    if (typeof own.kind === 'string') words.unshift(named(`owner.${own.kind}`) || own.kind);
     return <span className={side === 'before' ? 'soft clip' : 'clip'}>{words.join(' · ')}</span>;
   },
   Glass: ({ change, touched }) => {
@@ -50,16 +57,16 @@ export const ownerRenderer: Renderer = {
     const will = texts(after ?? {}, touched);
     return (
       <>
-        {!before && <p>It is made.</p>}
-        {!after && <p>It is taken out.</p>}
+        {!before && <p>{t('subject.made')}</p>}
+        {!after && <p>{t('subject.taken_out')}</p>}
         <dl className="facts">
           {[...new Set([...was.keys(), ...will.keys()])].map((name) => (
             <div key={name}>
-              <dt>{name}</dt>
+              <dt>{fieldName(name)}</dt>
               <dd>
-                {before && <span className={after ? 'struck' : undefined}>{was.get(name) || 'none'}</span>}
+                {before && <span className={after ? 'struck' : undefined}>{was.get(name) || t('subject.none')}</span>}
                 {before && after && ' → '}
-                {after && (will.get(name) || 'none')}
+                {after && (will.get(name) || t('subject.none'))}
               </dd>
             </div>
           ))}

@@ -1,6 +1,7 @@
 import type { Change, Touched } from '../api/client';
 import { Look } from '../ui/Look';
 import { Strip } from '../ui/Thumb';
+import { t } from '../words/words';
 import { fields, ownerName, type Renderer } from './subject';
 import './pictures.css';
 
@@ -38,20 +39,22 @@ export const picturesRenderer: Renderer = {
             <li key={p.asset}>
               <Look sha={touched.assets.get(p.asset)} alt={p.alt ?? ''} />
               <span>
-                <b className="figures">{i + 1}</b> {p.alt || 'keeps its alt text'}
+                <b className="figures">{i + 1}</b> {p.alt || t('subject.keeps_alt')}
                 <br />
-                <span className="soft">{before.some((q) => q.asset === p.asset) ? 'already on it' : 'new'}</span>
+                <span className="soft">
+                  {t(before.some((q) => q.asset === p.asset) ? 'subject.already' : 'subject.fresh')}
+                </span>
               </span>
             </li>
           ))}
-          {after.length === 0 && <li className="soft">No pictures are left.</li>}
+          {after.length === 0 && <li className="soft">{t('subject.no_pictures')}</li>}
         </ol>
-        {gone.length > 0 && <h4>Taken off</h4>}
+        {gone.length > 0 && <h4>{t('subject.taken_off')}</h4>}
         <ol className="large">
           {gone.map((p) => (
             <li key={p.asset} className="faint">
               <Look sha={touched.assets.get(p.asset)} alt={p.alt ?? ''} />
-              <span className="soft">at position {before.indexOf(p) + 1} before</span>
+              <span className="soft">{t('subject.was_at', { place: before.indexOf(p) + 1 })}</span>
             </li>
           ))}
         </ol>

@@ -1,5 +1,6 @@
 import type { ReactNode } from 'react';
 import type { Change, Touched } from '../api/client';
+import { named, t } from '../words/words';
 
 /** How the screens show changes of one subject. */
 export interface Renderer {
@@ -19,5 +20,7 @@ export function fields<T>(change: Change, side: 'before' | 'after'): T | undefin
 /** How an owner that the change is of is called, as far as the catalogue has it. */
 export function ownerName(id: number, touched: Touched): { code: string; label: string } {
   const owner = touched.owners.get(id);
-  return owner ? { code: owner.sku || owner.kind, label: owner.label } : { code: `owner ${id}`, label: '' };
+  return owner
+    ? { code: owner.sku || named(`owner.${owner.kind}`), label: owner.label }
+    : { code: t('subject.owner', { id }), label: '' };
 }

@@ -1,6 +1,9 @@
-import { useHotkeys, useLocalStorage } from '@mantine/hooks';
-import type { ReactNode } from 'react';
+import { Button, Drawer } from '@mantine/core';
+import { useLocalStorage, useMediaQuery } from '@mantine/hooks';
+import { type ReactNode, useEffect, useRef, useState } from 'react';
 import { Group, Panel, Separator, usePanelRef } from 'react-resizable-panels';
+import { t } from '../words/words';
+import { covered, useKeys } from './useKeys';
 import './Bench.css';
 
 interface Props {
@@ -10,38 +13,110 @@ interface Props {
   foot?: ReactNode;
 }
 
-/** The three parts that every station has: rail, board, glass. The outer two resize and fold. */
-export function Bench({ rail, board, glass, foot }: Props) {
-  const left = useSide('ambrosa-rail', 208, 420);
-  const right = useSide('ambrosa-glass', 322, 760);
-  useHotkeys([
-    ['[', left.fold],
-    [']', right.fold],
-  ]);
+/** The three parts that every station has: rail, board, glass. The outer two resize and fold; on a small page they are sheets. */
+export function Bench(p: Props) {
+  const small = useMediaQuery('(max-width: 900px), (max-height: 420px)', undefined, { getInitialValueInEffect: false });
+  const main = useFocusKept();
   return (
-    <main className="bench">
-      <Group className="panes" orientation="horizontal">
-        <Panel id="rail" {...left.panel}>
-          <aside className="rail" aria-label="In hand" hidden={left.folded}>
-            {rail}
-          </aside>
-        </Panel>
-        <Separator className="divider" aria-label="Width of the left pane" />
-        <Panel id="board" minSize={200} data-testid="board">
-          <section className="board" aria-label="Board">
-            {board}
-          </section>
-        </Panel>
-        <Separator className="divider" aria-label="Width of the right pane" />
-        <Panel id="glass" {...right.panel}>
-          <aside className="glass" aria-label="In focus" hidden={right.folded}>
-            {glass}
-          </aside>
-        </Panel>
-      </Group>
-      {foot && <footer className="foot">{foot}</footer>}
+    <main className="bench" ref={main}>
+      {small ? <Small {...p} /> : <Large {...p} />}
+      {p.foot && <footer className="foot">{p.foot}</footer>}
     </main>
   );
+}
+
+function Large({ rail, board, glass }: Props) {
+  const left = useSide('ambrosa-rail', 208, 420);
+  const right = useSide('ambrosa-glass', 322, 760);
+  useKeys([
+    ['[', left.fold],
+    ['r', left.fold],
+    [']', right.fold],
+    ['g', right.fold],
+  ]);
+  return (
+    <Group className="panes" orientation="horizontal">
+      <Panel id="rail" {...left.panel}>
+        <aside className="rail" aria-label={t('page.left')} hidden={left.folded}>
+          {rail}
+        </aside>
+      </Panel>
+      <Separator className="divider" aria-label={t('page.width_left')} />
+      <Panel id="boardpane" minSize={200} data-testid="board">
+        <section className="board" aria-label={t('page.board')}>
+          {board}
+        </section>
+      </Panel>
+      <Separator className="divider" aria-label={t('page.width_right')} />
+      <Panel id="glass" {...right.panel}>
+        {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls is reached by the keyboard */}
+        <aside className="glass" aria-label={t('page.right')} hidden={right.folded} tabIndex={0}>
+          {glass}
+        </aside>
+      </Panel>
+    </Group>
+  );
+}
+
+function Small({ rail, board, glass }: Props) {
+  const [open, setOpen] = useState<'left' | 'right'>();
+  const close = { 'aria-label': t('page.close') };
+  return (
+    <>
+      <div className="sheets">
+        <Button size="compact-sm" onClick={() => setOpen('left')}>
+          {t('page.left')}
+        </Button>
+        {glass && (
+          <Button size="compact-sm" onClick={() => setOpen('right')}>
+            {t('page.right')}
+          </Button>
+        )}
+      </div>
+      <section className="board" aria-label={t('page.board')}>
+        {board}
+      </section>
+      <Drawer
+        opened={open === 'left'}
+        onClose={() => setOpen(undefined)}
+        title={t('page.left')}
+        size="320px"
+        closeButtonProps={close}
+      >
+        <div className="rail">{rail}</div>
+      </Drawer>
+      <Drawer
+        opened={open === 'right'}
+        onClose={() => setOpen(undefined)}
+        title={t('page.right')}
+        position="right"
+        size="420px"
+        closeButtonProps={close}
+      >
+        <div className="glass">{glass}</div>
+      </Drawer>
+    </>
+  );
+}
+
+/** The focus never falls to the page: where what had it is gone, as a button after its act, the board has it. */
+function useFocusKept() {
+  const main = useRef<HTMLElement>(null);
+  const inside = useRef(false);
+  useEffect(() => {
+    const note = () => {
+      const at = document.activeElement;
+      if (at && at !== document.body) inside.current = main.current?.contains(at) ?? false;
+    };
+    document.addEventListener('focusin', note);
+    return () => document.removeEventListener('focusin', note);
+  }, []);
+  useEffect(() => {
+    if (inside.current && document.activeElement === document.body && !covered()) {
+      main.current?.querySelector<HTMLElement>('[role=grid]')?.focus({ preventScroll: true });
+    }
+  });
+  return main;
 }
 
 /** One of the outer panes: its width in pixels is kept by the browser, 0 where it is folded. */

@@ -1,42 +1,65 @@
+import { useElementSize, useMergedRef } from '@mantine/hooks';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { type KeyboardEvent, type ReactNode, useEffect, useId, useRef } from 'react';
-import { count } from './format';
+import { type CSSProperties, type KeyboardEvent, useEffect, useId, useRef } from 'react';
+import { t } from '../words/words';
+import { BoardHead, ColumnMenu, HEAD } from './BoardHead';
+import { type Column, useColumns } from './columns';
+import { useSettings } from './settings';
 import './Board.css';
 
-interface Props {
+interface Props<T> {
+  /** What the board's columns are kept under. */
+  name: string;
   label: string;
-  lines: number;
-  /** Height of a line in pixels; all are the same, so that a hundred thousand cost what twenty do. */
-  height: number;
+  lines: T[];
+  columns: Column<T>[];
+  /** How high a line is in pixels where it has room: comfortable, and where the board is narrow. */
+  height?: number;
+  narrowHeight?: number;
   at: number;
-  onAt: (line: number) => void;
-  head?: ReactNode;
-  line: (index: number) => ReactNode;
-  lineClass?: (index: number) => string | undefined;
-  selected?: (index: number) => boolean;
+  onAt: (line: number, event?: { shift: boolean; ctrl: boolean }) => void;
+  lineClass?: (line: T) => string | undefined;
+  selected?: (line: T) => boolean;
   onKey?: (key: string, event: KeyboardEvent) => boolean;
   onOpen?: (index: number) => void;
   /** Called near the end, where more can be had. */
   onMore?: () => void;
-  columns: string;
+  /** How many lines there are in all, where more can be had; -1 where nobody knows. */
+  total?: number;
+  sorted?: string;
+  onSort?: (by: string | undefined) => void;
   autoFocus?: boolean;
 }
 
+const DENSE = 28;
+const NARROW = 520;
+
 /** The lines worked on: virtual, dense, moved through by arrows or j and k. */
-export function Board(p: Props) {
+export function Board<T>(p: Props<T>) {
   const { onMore, at } = p;
   const scroll = useRef<HTMLDivElement>(null);
+  const { ref: sized, width } = useElementSize<HTMLDivElement>();
+  const both = useMergedRef(scroll, sized);
   const id = useId();
+  const [settings] = useSettings();
+  const narrow = width > 0 && width < NARROW;
+  const columns = useColumns(p.name, p.columns, narrow);
+  const dense = settings.density === 'dense' && !narrow;
+  const height = dense ? DENSE : narrow ? (p.narrowHeight ?? p.height ?? 44) : (p.height ?? 44);
   const virtual = useVirtualizer({
-    count: p.lines,
+    count: p.lines.length,
     getScrollElement: () => scroll.current,
-    estimateSize: () => p.height,
+    estimateSize: () => height,
     overscan: 24,
+    paddingStart: HEAD,
+    scrollPaddingStart: HEAD,
   });
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another height is another measure
+  useEffect(() => virtual.measure(), [height]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: only a move scrolls
   useEffect(() => {
-    if (at >= 0 && at < p.lines) virtual.scrollToIndex(at, { align: 'auto' });
-  }, [at]);
+    if (at >= 0 && at < p.lines.length) virtual.scrollToIndex(at, { align: 'auto' });
+  }, [at, height]);
   useEffect(() => {
     // Lines that come late must not take the focus from what somebody has gone to meanwhile.
     const at = document.activeElement;
@@ -46,9 +69,9 @@ export function Board(p: Props) {
   const items = virtual.getVirtualItems();
   const last = items.at(-1)?.index ?? 0;
   useEffect(() => {
-    if (onMore && last >= p.lines - 30) onMore();
-  }, [onMore, last, p.lines]);
-  const page = Math.max(1, Math.floor((scroll.current?.clientHeight ?? 400) / p.height) - 1);
+    if (onMore && last >= p.lines.length - 30) onMore();
+  }, [onMore, last, p.lines.length]);
+  const page = Math.max(1, Math.floor((scroll.current?.clientHeight ?? 400) / height) - 2);
   const steps: Record<string, number> = {
     ArrowDown: 1,
     j: 1,
@@ -56,56 +79,94 @@ export function Board(p: Props) {
     k: -1,
     PageDown: page,
     PageUp: -page,
-    Home: -p.lines,
-    End: p.lines,
+    Home: -p.lines.length,
+    End: p.lines.length,
   };
   const onKeyDown = (event: KeyboardEvent) => {
-    if (event.ctrlKey || event.metaKey) return;
-    const step = event.altKey ? undefined : steps[event.key];
-    if (step !== undefined) p.onAt(Math.max(0, Math.min(p.lines - 1, at + step)));
-    else if (p.onKey?.(event.key, event)) {
+    if (event.target !== event.currentTarget) return; // a button of the head has its own keys
+    const single = event.key.length === 1 && event.key !== ' ' && !event.ctrlKey && !event.metaKey && !event.altKey;
+    if (single && settings.keys === false) return;
+    const step = event.altKey || event.ctrlKey || event.metaKey ? undefined : steps[event.key];
+    if (step !== undefined && (!event.shiftKey || event.key.length > 1)) {
+      p.onAt(Math.max(0, Math.min(p.lines.length - 1, at + step)), { shift: event.shiftKey, ctrl: false });
+    } else if (p.onKey?.(event.key, event)) {
       // taken
-    } else if (event.key === 'Enter' && p.onOpen) p.onOpen(at);
+    } else if (event.ctrlKey || event.metaKey) return;
+    else if (event.key === 'Enter' && p.onOpen) p.onOpen(at);
     else return;
     event.preventDefault();
   };
+  const total = p.total ?? p.lines.length;
   return (
-    <div className="lines" style={{ ['--columns' as string]: p.columns }}>
-      {p.head && <div className="line head">{p.head}</div>}
+    <div
+      className={`lines ${dense ? 'dense' : ''} ${narrow ? 'narrow' : ''}`}
+      style={{ '--columns': columns.template } as CSSProperties}
+    >
       <div
-        ref={scroll}
+        ref={both}
+        id="board"
         className="scroll"
         role="grid"
         tabIndex={0}
-        aria-label={`${p.label}, ${count(p.lines)} lines`}
-        aria-rowcount={p.lines}
-        aria-activedescendant={at >= 0 && at < p.lines ? `${id}-${at}` : undefined}
+        aria-label={t('board.lines', { label: p.label, lines: total < 0 ? p.lines.length : total })}
+        aria-rowcount={total < 0 ? -1 : total + 1}
+        aria-colcount={p.columns.length}
+        aria-activedescendant={at >= 0 && at < p.lines.length ? `${id}-${at}` : undefined}
         aria-multiselectable={p.selected ? true : undefined}
         onKeyDown={onKeyDown}
       >
-        <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
-          {items.map((item) => (
-            // biome-ignore lint/a11y/useKeyWithClickEvents: the grid has the keys
-            <div
-              key={item.key}
-              id={`${id}-${item.index}`}
-              role="row"
-              tabIndex={-1}
-              aria-rowindex={item.index + 1}
-              aria-selected={p.selected ? p.selected(item.index) : item.index === at}
-              className={`line ${item.index === at ? 'at' : ''} ${p.selected?.(item.index) ? 'picked' : ''} ${p.lineClass?.(item.index) ?? ''}`}
-              style={{ height: p.height, transform: `translateY(${item.start}px)` }}
-              onClick={() => {
-                p.onAt(item.index);
-                scroll.current?.focus({ preventScroll: true });
-              }}
-              onDoubleClick={() => p.onOpen?.(item.index)}
-            >
-              {p.line(item.index)}
-            </div>
-          ))}
+        <div role="presentation" style={{ height: virtual.getTotalSize(), position: 'relative' }}>
+          <BoardHead name={p.name} columns={columns} narrow={narrow} sorted={p.sorted} onSort={p.onSort} />
+          {items.map((item) => {
+            const line = p.lines[item.index];
+            if (line === undefined) return null;
+            return (
+              // biome-ignore lint/a11y/useKeyWithClickEvents: the grid has the keys
+              <div
+                key={item.key}
+                id={`${id}-${item.index}`}
+                role="row"
+                tabIndex={-1}
+                aria-rowindex={item.index + 2}
+                aria-selected={p.selected ? p.selected(line) : item.index === at}
+                className={`line ${item.index === at ? 'at' : ''} ${p.selected?.(line) ? 'picked' : ''} ${p.lineClass?.(line) ?? ''}`}
+                style={{ height, transform: `translateY(${item.start}px)` }}
+                onClick={(e) => {
+                  p.onAt(item.index, { shift: e.shiftKey, ctrl: e.ctrlKey || e.metaKey });
+                  scroll.current?.focus({ preventScroll: true });
+                }}
+                onDoubleClick={() => p.onOpen?.(item.index)}
+              >
+                <Cells line={line} columns={columns.shown} all={p.columns} />
+              </div>
+            );
+          })}
         </div>
       </div>
+      {!narrow && <ColumnMenu columns={columns} />}
     </div>
   );
+}
+
+function Cells<T>({ line, columns, all }: { line: T; columns: Column<T>[]; all: Column<T>[] }) {
+  const cells = [];
+  for (let i = 0; i < columns.length; i++) {
+    const column = columns[i];
+    if (!column) continue;
+    const span = Math.min(column.span?.(line) ?? 1, columns.length - i);
+    cells.push(
+      <span
+        key={column.id}
+        role="gridcell"
+        aria-colindex={all.indexOf(column) + 1}
+        aria-colspan={span > 1 ? span : undefined}
+        className={`cell ${column.className ?? ''} ${column.figures ? 'figures' : ''}`}
+        style={span > 1 ? { gridColumn: `span ${span}` } : undefined}
+      >
+        {column.cell(line)}
+      </span>,
+    );
+    i += span - 1;
+  }
+  return cells;
 }

@@ -1,35 +1,48 @@
 import { Modal } from '@mantine/core';
+import { t, type Word } from '../words/words';
 import './Keys.css';
 
-const keys: [string, string][] = [
-  ['↑ ↓ or k j', 'move through the lines'],
-  ['Space', 'select the line'],
-  ['Enter', 'accept, or open'],
-  ['1 2 3', 'take this candidate'],
-  ['b', 'give a contested picture to both'],
-  ['s', 'search another owner'],
-  ['a', 'give the picture to another owner as well'],
-  ['v', 'look by file or by owner'],
-  ['x', 'set aside'],
-  ['z', 'undo your last decision'],
-  ['Shift z', 'do it again'],
-  ['Alt ↑ Alt ↓', 'earlier or later among the owner’s pictures'],
-  ['/', 'filter the lines'],
-  ['Ctrl K', 'find a product from anywhere'],
-  ['[ and ]', 'fold the left or right pane'],
-  ['?', 'this list'],
+const keys: [string, Word][] = [
+  ['↑ ↓, k j', 'keys.move'],
+  ['Shift ↑ ↓', 'keys.range'],
+  ['Space', 'keys.pick'],
+  ['Ctrl A', 'keys.all'],
+  ['i', 'keys.invert'],
+  ['Enter', 'keys.accept'],
+  ['1 2 3', 'keys.candidate'],
+  ['b', 'keys.both'],
+  ['s', 'keys.search'],
+  ['a', 'keys.share'],
+  ['x', 'keys.aside'],
+  ['z', 'keys.undo'],
+  ['Shift z', 'keys.redo'],
+  ['n', 'keys.next'],
+  ['o', 'keys.next_contested'],
+  ['Alt ↑, Alt ↓', 'keys.order'],
+  ['Ctrl C', 'keys.copy'],
+  ['p', 'keys.plan'],
+  ['v', 'keys.view'],
+  ['/, f', 'keys.filter'],
+  ['Ctrl K', 'keys.find'],
+  ['[ ], r g', 'keys.panes'],
+  ['?', 'keys.help'],
 ];
 
 export function Keys({ opened, onClose }: { opened: boolean; onClose: () => void }) {
   return (
-    <Modal opened={opened} onClose={onClose} title="Keys">
+    <Modal
+      opened={opened}
+      onClose={onClose}
+      title={t('keys.title')}
+      closeButtonProps={{ 'aria-label': t('page.close') }}
+    >
       <dl className="keys">
         {keys.map(([key, does]) => (
           <div key={key}>
             <dt>
               <kbd>{key}</kbd>
             </dt>
-            <dd>{does}</dd>
+            <dd>{t(does)}</dd>
           </div>
         ))}
       </dl>

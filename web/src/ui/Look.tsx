@@ -1,11 +1,12 @@
 import { pictureURL } from '../api/client';
+import { t } from '../words/words';
 import './Look.css';
 
 /** A picture large, which opens the original; a quiet frame where there is none. */
 export function Look({ sha, alt }: { sha?: string; alt: string }) {
-  if (!sha) return <div className="look none">no picture</div>;
+  if (!sha) return <div className="look none">{t('look.none')}</div>;
   return (
-    <a className="look" href={pictureURL(sha, 'original')} target="_blank" rel="noreferrer" title="Open the original">
+    <a className="look" href={pictureURL(sha, 'original')} target="_blank" rel="noreferrer" title={t('look.open')}>
       <img key={sha} src={pictureURL(sha, 480)} alt={alt} />
     </a>
   );

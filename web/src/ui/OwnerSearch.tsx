@@ -4,6 +4,8 @@ import { useQuery } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import type { Found } from '../api/client';
 import { ownersQuery } from '../api/queries';
+import { named, t } from '../words/words';
+import { plainly } from './Met';
 import { Thumb } from './Thumb';
 import './OwnerSearch.css';
 
@@ -45,7 +47,15 @@ export function OwnerSearch({ opened, title, onClose, onPick, hint = '' }: Props
     else setUnseen(true);
   }, [waiting, settled, first, onPick]);
   return (
-    <Modal opened={opened} onClose={onClose} title={title} size="lg" yOffset="12vh" centered={false}>
+    <Modal
+      opened={opened}
+      onClose={onClose}
+      title={title}
+      size="lg"
+      yOffset="12vh"
+      centered={false}
+      closeButtonProps={{ 'aria-label': t('page.close') }}
+    >
       <Combobox
         store={combobox}
         onOptionSubmit={(id) => {
@@ -57,7 +67,7 @@ export function OwnerSearch({ opened, title, onClose, onPick, hint = '' }: Props
           <TextInput
             data-autofocus
             aria-label={title}
-            placeholder="SKU, barcode or title"
+            placeholder={t('search.place')}
             value={text}
             role="combobox"
             onChange={(e) => {
@@ -73,11 +83,11 @@ export function OwnerSearch({ opened, title, onClose, onPick, hint = '' }: Props
             }}
           />
         </Combobox.EventsTarget>
-        {hint && <p className="soft mono">{hint}</p>}
+        {hint && <p className="soft mono wrap">{plainly(hint)}</p>}
         <p role="status" className={unseen && list.length > 0 ? 'notice' : undefined}>
-          {unseen && list.length > 0 && `No owner has exactly the code “${asked}”. Choose one of these, or correct it.`}
+          {unseen && list.length > 0 && t('search.inexact', { q: asked })}
         </p>
-        <Combobox.Options className="found" aria-label="Found">
+        <Combobox.Options className="found" aria-label={t('search.found')}>
           {list.map((o) => (
             <Combobox.Option key={o.id} value={String(o.id)}>
               <Thumb sha={o.picture} size={36} />
@@ -86,11 +96,11 @@ export function OwnerSearch({ opened, title, onClose, onPick, hint = '' }: Props
                 <br />
                 {o.label}
               </span>
-              <span className="soft">{o.kind}</span>
+              <span className="soft">{named(`owner.${o.kind}`)}</span>
             </Combobox.Option>
           ))}
           {asked.trim() && found.isSuccess && settled && list.length === 0 && (
-            <p className="soft">No match for “{asked}”.</p>
+            <p className="soft">{t('search.none', { q: asked })}</p>
           )}
         </Combobox.Options>
       </Combobox>

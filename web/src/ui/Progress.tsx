@@ -1,4 +1,4 @@
-import { count } from './format';
+import { t } from '../words/words';
 import './Progress.css';
 
 /** How far a work is, in words and as a bar. of 0: the end is not known. */
@@ -7,7 +7,7 @@ export function Progress({ label, done, of }: { label: string; done: number; of:
     <div className="progress">
       <div className="row">
         <span className="grow">{label}</span>
-        <span className="figures">{of ? `${count(done)} of ${count(of)}` : `${count(done)} so far`}</span>
+        <span className="figures">{of ? t('progress.of', { done, of }) : t('progress.so_far', { done })}</span>
       </div>
       <div
         className={of ? 'bar' : 'bar unknown'}

@@ -6,7 +6,9 @@ import { onSessionEnded, Refusal, type Session, setCSRF } from '../api/client';
 import { follow } from '../api/live';
 import { sessionQuery } from '../api/queries';
 import { SignIn, SignInForm } from '../stations/signin/SignIn';
+import { setLanguage, t } from '../words/words';
 import { Empty } from './Empty';
+import { useSettings } from './settings';
 import { Trail } from './Trail';
 import { useDropGuard } from './useDropGuard';
 import './Shell.css';
@@ -17,14 +19,14 @@ export function Shell() {
   useDropGuard();
   const person = session.data;
   if (person) return <Page person={person} />;
-  if (session.isPending) return <div className="hush">Opening …</div>;
+  if (session.isPending) return <div className="hush">{t('page.opening')}</div>;
   if (session.error && !(session.error instanceof Refusal && session.error.status === 401)) {
     return (
-      <Empty title="The server does not answer.">
+      <Empty title={t('page.down')}>
         <p>{session.error.message}</p>
         <p>
           <Button className="go" onClick={() => void session.refetch()} loading={session.isFetching}>
-            Try again
+            {t('page.again')}
           </Button>
         </p>
       </Empty>
@@ -36,6 +38,10 @@ export function Shell() {
 function Page({ person }: { person: Session }) {
   const queries = useQueryClient();
   const [ended, setEnded] = useState(false);
+  const [{ language }] = useSettings();
+  useEffect(() => {
+    if (language) void setLanguage(language);
+  }, [language]);
   setCSRF(person.csrf);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another session is listened to anew
   useEffect(() => follow(queries), [queries, person.csrf]);
@@ -54,26 +60,21 @@ function Page({ person }: { person: Session }) {
   return (
     <div className="page">
       <a className="skip" href="#board">
-        Skip to the board
+        {t('page.skip')}
       </a>
       <Trail person={person} />
       <Outlet />
       <Modal
         opened={ended}
         onClose={() => {}}
-        title="Your session has ended"
+        title={t('page.ended')}
         withCloseButton={false}
         closeOnEscape={false}
         closeOnClickOutside={false}
       >
-        <p>Sign in again to continue. Nothing on this page is lost.</p>
+        <p>{t('page.ended_do')}</p>
         <SignInForm known={person.name} onSignedIn={signedIn} />
       </Modal>
     </div>
   );
-}
-
-export function useMayEdit() {
-  const session = useQuery(sessionQuery);
-  return session.data?.role !== 'viewer';
 }

@@ -1,4 +1,5 @@
 import { pictureURL } from '../api/client';
+import { t } from '../words/words';
 import './Thumb.css';
 
 /** A small picture; an empty frame where there is none. */
@@ -33,16 +34,28 @@ export function Strip({
   /** Those that are taken off. */
   gone?: string[];
 }) {
-  if (shas.length === 0) return <span className="soft">none</span>;
+  if (shas.length === 0) return <span className="soft">{t('strip.none')}</span>;
+  const fresh = was ? shas.filter((sha) => !was.includes(sha)).length : 0;
+  const leaving = gone ? shas.filter((sha) => gone.includes(sha)).length : 0;
+  const says = [
+    t('strip.says', { count: shas.length }),
+    fresh > 0 && t('strip.new', { n: fresh }),
+    leaving > 0 && t('strip.gone', { n: leaving }),
+  ];
   return (
     <span className="strip">
+      <span className="unseen">{says.filter(Boolean).join(', ')}</span>
       {shas.slice(0, most).map((sha, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a place in the order is what it is
         <span key={i} className={was && !was.includes(sha) ? 'fresh' : gone?.includes(sha) ? 'leaving' : undefined}>
-          <Thumb sha={sha} size={size} alt={gone?.includes(sha) ? 'taken off' : ''} />
+          <Thumb sha={sha} size={size} />
         </span>
       ))}
-      {shas.length > most && <span className="soft">+{shas.length - most}</span>}
+      {shas.length > most && (
+        <span className="soft" aria-hidden>
+          +{shas.length - most}
+        </span>
+      )}
     </span>
   );
 }

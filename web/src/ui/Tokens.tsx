@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { client, data } from '../api/client';
 import { tokensQuery, useAsk } from '../api/queries';
+import { t } from '../words/words';
 import { when } from './format';
 import './Tokens.css';
 
@@ -19,8 +20,14 @@ export function Tokens({ opened, onClose }: { opened: boolean; onClose: () => vo
     onClose();
   };
   return (
-    <Modal opened={opened} onClose={close} title="Access tokens" size="lg">
-      <p className="soft">A program that sends one acts under your name and role.</p>
+    <Modal
+      opened={opened}
+      onClose={close}
+      title={t('me.tokens')}
+      size="lg"
+      closeButtonProps={{ 'aria-label': t('page.close') }}
+    >
+      <p className="soft">{t('tokens.what')}</p>
       <form
         className="row"
         onSubmit={(event) => {
@@ -29,8 +36,8 @@ export function Tokens({ opened, onClose }: { opened: boolean; onClose: () => vo
         }}
       >
         <TextInput
-          aria-label="What the token is for"
-          placeholder="What is it for?"
+          aria-label={t('tokens.for')}
+          placeholder={t('tokens.for')}
           value={name}
           onChange={(e) => setName(e.currentTarget.value)}
           maxLength={60}
@@ -38,22 +45,28 @@ export function Tokens({ opened, onClose }: { opened: boolean; onClose: () => vo
           flex={1}
         />
         <Button type="submit" loading={make.isPending}>
-          Make a token
+          {t('tokens.make')}
         </Button>
       </form>
       {make.data && (
         <div className="notice" role="status">
-          Copy it now; it is not shown again.
+          {t('tokens.copy')}
           <code className="mono secret">{make.data.token}</code>
         </div>
       )}
       <ul className="plain">
-        {tokens.map((t) => (
-          <li key={t.id} className="row">
-            <span className="grow">{t.name}</span>
-            <span className="soft">{t.usedAt ? `used ${when(t.usedAt)}` : 'never used'}</span>
-            <Button size="xs" onClick={() => revoke.mutate(t.id)}>
-              Revoke
+        {tokens.map((one) => (
+          <li key={one.id} className="row">
+            <span className="grow">{one.name}</span>
+            <span className="soft">
+              {one.usedAt ? t('tokens.used', { when: when(one.usedAt) }) : t('tokens.unused')}
+            </span>
+            <Button
+              size="xs"
+              aria-label={t('tokens.revoke_of', { name: one.name })}
+              onClick={() => revoke.mutate(one.id)}
+            >
+              {t('tokens.revoke')}
             </Button>
           </li>
         ))}

@@ -1,45 +1,46 @@
-import { Menu, RingProgress, Tooltip, UnstyledButton, useMantineColorScheme } from '@mantine/core';
-import { useHotkeys } from '@mantine/hooks';
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { RingProgress, Tooltip, UnstyledButton } from '@mantine/core';
+import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate } from '@tanstack/react-router';
-import { useState } from 'react';
-import { client, type Job, type Session } from '../api/client';
+import { lazy, Suspense, useState } from 'react';
+import type { Job, Session } from '../api/client';
 import { jobsQuery, trailQuery } from '../api/queries';
 import { sayAll } from '../words/messages';
-import { count } from './format';
-import { Keys } from './Keys';
+import { count, named, t } from '../words/words';
 import { OwnerSearch } from './OwnerSearch';
-import { Tokens } from './Tokens';
+import { PersonMenu } from './PersonMenu';
+import { useKeys } from './useKeys';
 import './Trail.css';
+
+const Keys = lazy(() => import('./Keys').then((m) => ({ default: m.Keys })));
+const Tokens = lazy(() => import('./Tokens').then((m) => ({ default: m.Tokens })));
 
 /** The bar on top: the stations in the order of the work, each with the number of things that wait there. */
 export function Trail({ person }: { person: Session }) {
   const trail = useQuery(trailQuery).data;
   const jobs = useQuery(jobsQuery).data;
-  const [keys, setKeys] = useState(false);
-  const [tokens, setTokens] = useState(false);
-  const [search, setSearch] = useState(false);
+  const [open, setOpen] = useState<'keys' | 'tokens' | 'search'>();
+  const close = () => setOpen(undefined);
   const navigate = useNavigate();
-  useHotkeys([
-    ['?', () => setKeys(true)],
-    ['shift+?', () => setKeys(true)],
-    ['mod+k', () => setSearch(true)],
+  useKeys([
+    ['?', () => setOpen('keys')],
+    ['shift+?', () => setOpen('keys')],
+    ['mod+k', () => setOpen('search'), { preventDefault: true }],
   ]);
   const stations = [
-    { to: '/gather', name: 'Gather', waits: trail?.gathering },
-    { to: '/pair', name: 'Pair', waits: trail?.toPair },
-    { to: '/sheets', name: 'Sheets' },
-    { to: '/catalogue', name: 'Catalogue' },
-    { to: '/tidy', name: 'Tidy' },
-    { to: '/ledger', name: 'Ledger', waits: jobs?.filter((j) => j.kind === 'run' && atWork(j)).length },
+    { to: '/gather', name: t('station.gather'), waits: trail?.gathering },
+    { to: '/pair', name: t('station.pair'), waits: trail?.toPair },
+    { to: '/sheets', name: t('station.sheets') },
+    { to: '/catalogue', name: t('station.catalogue') },
+    { to: '/tidy', name: t('station.tidy') },
+    { to: '/ledger', name: t('station.ledger'), waits: jobs?.filter((j) => j.kind === 'run' && atWork(j)).length },
   ];
   return (
     <header className="trail">
-      <Link to="/gather" className="brand" aria-label="Ambrosa">
+      <Link to="/gather" className="brand" aria-label={t('trail.home')}>
         Ambrosa
         <i aria-hidden />
       </Link>
-      <nav aria-label="Stations">
+      <nav aria-label={t('trail.stations')}>
         {stations.map((s) => (
           <Link key={s.to} to={s.to} className="station" activeProps={{ 'aria-current': 'page' }}>
             {s.name}
@@ -47,19 +48,21 @@ export function Trail({ person }: { person: Session }) {
           </Link>
         ))}
       </nav>
-      <UnstyledButton className="seek" onClick={() => setSearch(true)}>
-        Find a product <kbd>Ctrl K</kbd>
+      <UnstyledButton className="seek" onClick={() => setOpen('search')}>
+        <span>{t('trail.find')}</span> <kbd>Ctrl K</kbd>
       </UnstyledButton>
       <Running />
-      <PersonMenu person={person} onTokens={() => setTokens(true)} onKeys={() => setKeys(true)} />
-      <Keys opened={keys} onClose={() => setKeys(false)} />
-      <Tokens opened={tokens} onClose={() => setTokens(false)} />
+      <PersonMenu person={person} onTokens={() => setOpen('tokens')} onKeys={() => setOpen('keys')} />
+      <Suspense>
+        {open === 'keys' && <Keys opened onClose={close} />}
+        {open === 'tokens' && <Tokens opened onClose={close} />}
+      </Suspense>
       <OwnerSearch
-        opened={search}
-        title="Find a product or variant"
-        onClose={() => setSearch(false)}
+        opened={open === 'search'}
+        title={t('trail.find_long')}
+        onClose={close}
         onPick={(owner) => {
-          setSearch(false);
+          close();
           void navigate({ to: '/catalogue/$product', params: { product: String(owner.id) } });
         }}
       />
@@ -85,7 +88,7 @@ function Running() {
           sections={[{ value: percent, color: 'var(--amber)' }]}
           rootColor="var(--line)"
         />
-        <span>{percent} %</span>
+        <span>{t('trail.running', { percent })}</span>
       </Link>
     </Tooltip>
   );
@@ -93,8 +96,11 @@ function Running() {
 
 const atWork = (j: Job) => j.state === 'waiting' || j.state === 'working' || j.state === 'stopping';
 
-const progress = (j: Job) =>
-  `${j.title}: ${count(j.done)}${j.total ? ` of ${count(j.total)}` : ''} ${j.unit}${sayAll(j.notes) && ` · ${sayAll(j.notes)}`}`;
+function progress(j: Job): string {
+  const data = { title: j.title, done: j.done, total: j.total, unit: named(`unit.${j.unit}`) || j.unit };
+  const notes = sayAll(j.notes);
+  return t(j.total ? 'trail.progress_of' : 'trail.progress', data) + (notes && ` · ${notes}`);
+}
 
 /** Where a job is looked after. */
 const place = (j: Job) =>
@@ -103,44 +109,3 @@ const place = (j: Job) =>
     : j.kind === 'import'
       ? ({ to: '/catalogue' } as const)
       : ({ to: '/gather', search: { in: j.subject } } as const);
-
-function PersonMenu({ person, onTokens, onKeys }: { person: Session; onTokens: () => void; onKeys: () => void }) {
-  const queries = useQueryClient();
-  const { colorScheme, setColorScheme } = useMantineColorScheme();
-  const signOut = async () => {
-    await client.DELETE('/api/session');
-    queries.clear();
-    queries.setQueryData(['session'], null);
-  };
-  return (
-    <Menu position="bottom-end">
-      <Menu.Target>
-        <UnstyledButton className="person" aria-label={`${person.name}, ${person.role}`}>
-          {person.name}
-        </UnstyledButton>
-      </Menu.Target>
-      <Menu.Dropdown>
-        <Menu.Label>You may act as {person.role}</Menu.Label>
-        {(['light', 'dark', 'auto'] as const).map((scheme) => (
-          <Menu.Item
-            key={scheme}
-            onClick={() => setColorScheme(scheme)}
-            rightSection={colorScheme === scheme ? '●' : ''}
-          >
-            {{ light: 'Light', dark: 'Dark', auto: 'Light or dark, as the system' }[scheme]}
-          </Menu.Item>
-        ))}
-        <Menu.Divider />
-        <Menu.Item onClick={onKeys} rightSection={<kbd>?</kbd>}>
-          Keys
-        </Menu.Item>
-        <Menu.Item onClick={onTokens}>Access tokens</Menu.Item>
-        <Menu.Item component="a" href="/api/docs">
-          The HTTP interface
-        </Menu.Item>
-        <Menu.Divider />
-        <Menu.Item onClick={() => void signOut()}>Sign out</Menu.Item>
-      </Menu.Dropdown>
-    </Menu>
-  );
-}

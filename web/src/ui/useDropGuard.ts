@@ -1,4 +1,5 @@
 import { useEffect } from 'react';
+import { t } from '../words/words';
 import { complain } from './complain';
 
 /** A file dropped where nothing takes it would open in place of the page: it is refused with a word instead. */
@@ -12,8 +13,7 @@ export function useDropGuard() {
     const drop = (event: DragEvent) => {
       if (event.defaultPrevented) return;
       event.preventDefault();
-      if (event.dataTransfer?.types.includes('Files'))
-        complain('Files are not taken here. Drop them on the Gather page.');
+      if (event.dataTransfer?.types.includes('Files')) complain(t('page.drop_refused'));
     };
     window.addEventListener('dragover', over);
     window.addEventListener('drop', drop);

@@ -1,17 +1,20 @@
 import { TextInput } from '@mantine/core';
-import { useDebouncedValue, useHotkeys } from '@mantine/hooks';
+import { useDebouncedValue } from '@mantine/hooks';
 import { useQuery } from '@tanstack/react-query';
 import { useNavigate, useParams, useSearch } from '@tanstack/react-router';
 import { useMemo, useRef } from 'react';
-import type { Category } from '../../api/client';
+import type { Category, Product } from '../../api/client';
 import { useProducts } from '../../api/pages';
 import { cardQuery, catalogueQuery, categoriesQuery } from '../../api/queries';
 import { Bench } from '../../ui/Bench';
 import { Board } from '../../ui/Board';
+import type { Column } from '../../ui/columns';
 import { Empty } from '../../ui/Empty';
 import { Filter } from '../../ui/Filter';
-import { count, plural } from '../../ui/format';
 import { Thumb } from '../../ui/Thumb';
+import { useKeys } from '../../ui/useKeys';
+import { useTitle } from '../../ui/useTitle';
+import { t } from '../../words/words';
 import { ImportButton } from './ImportButton';
 import { ProductGlass } from './ProductGlass';
 
@@ -24,7 +27,12 @@ export function Catalogue() {
   const categories = useQuery(categoriesQuery).data;
   const card = useQuery(cardQuery(Number(chosen ?? 0))).data;
   const field = useRef<HTMLInputElement>(null);
-  useHotkeys([['/', () => field.current?.focus()]]);
+  const filter = () => field.current?.focus();
+  useKeys([
+    ['/', filter, { preventDefault: true }],
+    ['f', filter, { preventDefault: true }],
+  ]);
+  useTitle('catalogue', card?.title);
   const tree = useMemo(() => paths(categories ?? []), [categories]);
   const [q] = useDebouncedValue(search.q?.trim() || undefined, 150);
   const products = useProducts({ in: search.in, without: search.show === 'without', q });
@@ -38,25 +46,25 @@ export function Catalogue() {
       search: { q: search.q, in: search.in, show: search.show, ...part },
       replace: true,
     });
-  if (!products.all || !counts) return <div className="hush">Reading the catalogue …</div>;
+  if (!products.all || !counts) return <div className="hush">{t('catalogue.reading')}</div>;
   return (
     <Bench
       rail={
         <>
-          <h2 className="railhead">Products</h2>
+          <h2 className="railhead">{t('catalogue.products')}</h2>
           <Filter
-            name="✱ all"
+            name={t('catalogue.all')}
             count={counts.products}
             on={!search.in && !search.show}
             onClick={() => go({ in: undefined, show: undefined })}
           />
           <Filter
-            name="without a picture"
+            name={t('catalogue.without')}
             count={counts.without}
             on={search.show === 'without'}
             onClick={() => go({ show: search.show ? undefined : 'without' })}
           />
-          {tree.length > 0 && <h2 className="railhead">Categories</h2>}
+          {tree.length > 0 && <h2 className="railhead">{t('catalogue.categories')}</h2>}
           {tree.map((c) => (
             <Filter
               key={c.category.id}
@@ -73,31 +81,33 @@ export function Catalogue() {
         <>
           <header className="top row">
             <div className="grow">
-              <h1>Catalogue</h1>
+              <h1>{t('station.catalogue')}</h1>
               <p className="soft">
-                {products.whole ? plural(lines.length, 'product') : `the first ${count(lines.length)}`}
+                {products.whole
+                  ? t('catalogue.count', { count: lines.length })
+                  : t('catalogue.first', { n: lines.length })}
               </p>
             </div>
             <TextInput
               ref={field}
               className="filterfield"
-              aria-label="Filter products by title or SKU"
-              placeholder="Filter by title or SKU"
+              aria-label={t('catalogue.filter')}
+              placeholder={t('catalogue.filter')}
               rightSection={<kbd>/</kbd>}
               value={search.q ?? ''}
               onChange={(e) => go({ q: e.currentTarget.value || undefined })}
               onKeyDown={(e) => {
-                if (e.key === 'Enter' || e.key === 'Escape')
-                  document.querySelector<HTMLElement>('.lines .scroll')?.focus();
+                if (e.key === 'Enter' || e.key === 'Escape') document.getElementById('board')?.focus();
               }}
             />
             <ImportButton />
           </header>
           {lines.length > 0 ? (
             <Board
-              label="Products"
-              lines={lines.length}
-              height={46}
+              name="products"
+              label={t('catalogue.products')}
+              lines={lines}
+              total={products.whole ? lines.length : -1}
               at={at}
               onMore={products.more}
               onAt={(n) =>
@@ -108,52 +118,14 @@ export function Catalogue() {
                   replace: true,
                 })
               }
-              columns="44px minmax(110px, 0.8fr) minmax(140px, 1.4fr) 72px 72px 92px"
-              head={
-                <>
-                  <span />
-                  <span>SKU</span>
-                  <span>Title</span>
-                  <span className="figures">Variants</span>
-                  <span className="figures">Pictures</span>
-                  <span className="figures">On variants</span>
-                </>
-              }
-              line={(i) => {
-                const p = lines[i];
-                return p ? (
-                  <>
-                    <span role="gridcell">
-                      <Thumb sha={p.picture} size={36} />
-                    </span>
-                    <span role="gridcell" className="mono clip">
-                      <b>{p.sku}</b>
-                    </span>
-                    <span role="gridcell" className="clip">
-                      {p.title}
-                    </span>
-                    <span role="gridcell" className="figures">
-                      {p.variants}
-                    </span>
-                    <span role="gridcell" className="figures">
-                      {p.pictures || '–'}
-                    </span>
-                    <span role="gridcell" className="figures">
-                      {p.variantPictures || '–'}
-                    </span>
-                  </>
-                ) : null;
-              }}
+              columns={columns()}
               autoFocus={!search.q}
             />
           ) : counts.products ? (
-            <Empty title="No product is like this." />
+            <Empty title={t('catalogue.no_such')} />
           ) : (
-            <Empty title="The catalogue is empty.">
-              <p>
-                Bring in a products table: a CSV whose first row names the columns sku, product, title, barcode and
-                category, and any others as options such as colour or size. You see the plan before anything is written.
-              </p>
+            <Empty title={t('catalogue.empty')}>
+              <p>{t('catalogue.empty_what')}</p>
             </Empty>
           )}
         </>
@@ -166,6 +138,51 @@ export function Catalogue() {
     />
   );
 }
+
+/** What is seen of a product. */
+const columns = (): Column<Product>[] => [
+  {
+    id: 'picture',
+    name: t('column.picture'),
+    quiet: true,
+    fixed: true,
+    width: '44px',
+    cell: (p) => <Thumb sha={p.picture} size={36} />,
+  },
+  {
+    id: 'sku',
+    name: t('column.sku'),
+    fixed: true,
+    width: 'minmax(110px, 0.8fr)',
+    className: 'mono clip',
+    cell: (p) => <b>{p.sku}</b>,
+  },
+  { id: 'title', name: t('column.title'), width: 'minmax(120px, 1.4fr)', className: 'clip', cell: (p) => p.title },
+  {
+    id: 'variants',
+    name: t('column.variants'),
+    width: '72px',
+    figures: true,
+    wide: true,
+    cell: (p) => p.variants,
+  },
+  {
+    id: 'pictures',
+    name: t('column.pictures'),
+    width: '72px',
+    figures: true,
+    wide: true,
+    cell: (p) => p.pictures || '–',
+  },
+  {
+    id: 'on_variants',
+    name: t('column.on_variants'),
+    width: '92px',
+    figures: true,
+    wide: true,
+    cell: (p) => p.variantPictures || '–',
+  },
+];
 
 interface Branch {
   category: Category;

@@ -4,8 +4,9 @@ import { useNavigate } from '@tanstack/react-router';
 import { useEffect, useRef, useState } from 'react';
 import { ask, importQuery, useAsk } from '../../api/queries';
 import { complain } from '../../ui/complain';
-import { useMayEdit } from '../../ui/Shell';
+import { useMayEdit } from '../../ui/session';
 import { sayAll } from '../../words/messages';
+import { t } from '../../words/words';
 
 /** Sends a products table and goes to its plan once that is made, which a large one takes a while for. */
 export function ImportButton() {
@@ -19,18 +20,17 @@ export function ImportButton() {
     if (!made || made.id !== sent || !/done|failed|stopped/.test(made.state)) return;
     setSent(0);
     if (made.plan) void navigate({ to: '/plan/$plan', params: { plan: String(made.plan) } });
-    else
-      complain(new Error(sayAll(made.notes) || 'Everything already is as in the table; there is nothing to change.'));
+    else complain(new Error(sayAll(made.notes) || t('catalogue.same')));
   }, [made, sent, navigate]);
   if (!mayEdit) return null;
   return (
     <>
       <Button loading={send.isPending || sent > 0} onClick={() => input.current?.click()}>
-        Bring in a table
+        {t('catalogue.import')}
       </Button>
       {sent > 0 && (
         <span role="status" className="soft">
-          Reading the table …
+          {t('catalogue.importing')}
         </span>
       )}
       <input

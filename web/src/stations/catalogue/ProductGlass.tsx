@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { cardQuery } from '../../api/queries';
 import { Look } from '../../ui/Look';
 import { Thumb } from '../../ui/Thumb';
+import { t } from '../../words/words';
 import './ProductGlass.css';
 
 interface Props {
@@ -15,7 +16,7 @@ export function ProductGlass({ product, variant }: Props) {
   const card = useQuery(cardQuery(product)).data;
   const [chosen, setChosen] = useState(variant ?? 0);
   const [place, setPlace] = useState(0);
-  if (!card) return <div className="hush">Opening …</div>;
+  if (!card) return <div className="hush">{t('catalogue.opening')}</div>;
   const variants = card.variants ?? [];
   const shown = variants.find((v) => v.id === chosen);
   // A variant without pictures of its own is shown with the product's, as a shop does; and a product without
@@ -31,14 +32,14 @@ export function ProductGlass({ product, variant }: Props) {
     <div className="shopwindow">
       <Look sha={picture?.sha} alt={picture?.alt ?? ''} />
       {pictures.length > 1 && (
-        <ol className="order" aria-label="Pictures in order">
+        <ol className="order" aria-label={t('catalogue.pictures')}>
           {pictures.map((p, i) => (
             <li key={p.sha}>
               <button
                 type="button"
                 className={i === place ? 'current' : undefined}
                 onClick={() => setPlace(i)}
-                aria-label={`Picture ${i + 1}: ${p.alt}`}
+                aria-label={t('catalogue.picture_n', { n: i + 1, alt: p.alt })}
               >
                 <Thumb sha={p.sha} size={48} />
                 <span className="figures">{i + 1}</span>
@@ -53,7 +54,7 @@ export function ProductGlass({ product, variant }: Props) {
       {shown?.barcode && <p className="soft mono">{shown.barcode}</p>}
       {variants.length > 0 && (
         <fieldset className="variants">
-          <legend>Variants</legend>
+          <legend>{t('catalogue.variants')}</legend>
           {variants.map((v) => (
             <button type="button" key={v.id} aria-pressed={v.id === chosen} onClick={() => pick(v.id)}>
               <Thumb sha={v.pictures[0]?.sha} size={36} />
@@ -61,7 +62,7 @@ export function ProductGlass({ product, variant }: Props) {
                 {Object.values(v.options).join(' · ') || v.sku}
                 <br />
                 <span className="soft">
-                  {v.pictures.length ? `${v.pictures.length} of its own` : 'none of its own'}
+                  {v.pictures.length ? t('catalogue.own', { count: v.pictures.length }) : t('catalogue.own_none')}
                 </span>
               </span>
             </button>

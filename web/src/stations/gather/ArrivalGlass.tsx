@@ -1,7 +1,8 @@
 import type { Arrival, Delivery } from '../../api/client';
-import { bytes, count } from '../../ui/format';
 import { Look } from '../../ui/Look';
+import { plainly } from '../../ui/Met';
 import { say } from '../../words/messages';
+import { t } from '../../words/words';
 
 /** One arrival large, and what is to be said of it. */
 export function ArrivalGlass({ arrival, delivery }: { arrival?: Arrival; delivery?: Delivery }) {
@@ -9,15 +10,13 @@ export function ArrivalGlass({ arrival, delivery }: { arrival?: Arrival; deliver
   return (
     <>
       <Look sha={arrival.sha} alt={arrival.path} />
-      <p className="mono wrap">{arrival.path}</p>
+      <p className="mono wrap">{plainly(arrival.path)}</p>
       {say(arrival.message) && <p className="notice">{say(arrival.message)}</p>}
-      {arrival.seen && (
-        <p className="notice">The same picture, byte for byte, had arrived before. It is stored once.</p>
-      )}
+      {arrival.seen && <p className="notice">{t('gather.seen')}</p>}
       <dl className="facts">
         {arrival.width ? (
           <div>
-            <dt>Pixels</dt>
+            <dt>{t('column.pixels')}</dt>
             <dd>
               {arrival.width} × {arrival.height}
             </dd>
@@ -25,15 +24,13 @@ export function ArrivalGlass({ arrival, delivery }: { arrival?: Arrival; deliver
         ) : null}
         {arrival.format && (
           <div>
-            <dt>Type</dt>
+            <dt>{t('column.type')}</dt>
             <dd>{arrival.format}</dd>
           </div>
         )}
         <div>
-          <dt>Size</dt>
-          <dd>
-            {bytes(arrival.bytes)} ({count(arrival.bytes)} bytes)
-          </dd>
+          <dt>{t('column.size')}</dt>
+          <dd>{t('gather.exact', { size: arrival.bytes, n: arrival.bytes })}</dd>
         </div>
         {arrival.sha && (
           <div>

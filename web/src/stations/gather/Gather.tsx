@@ -7,17 +7,21 @@ import { useDeliveries } from '../../api/pages';
 import { arrivalsQuery, deliveryQuery } from '../../api/queries';
 import { Bench } from '../../ui/Bench';
 import { Board } from '../../ui/Board';
+import type { Column } from '../../ui/columns';
 import { complain } from '../../ui/complain';
 import { Empty } from '../../ui/Empty';
 import { FileName } from '../../ui/FileName';
 import { Filter } from '../../ui/Filter';
 import { baseName, bytes } from '../../ui/format';
-import { useMayEdit } from '../../ui/Shell';
+import { plainly } from '../../ui/Met';
+import { useMayEdit } from '../../ui/session';
 import { Thumb } from '../../ui/Thumb';
+import { useFocus } from '../../ui/useFocus';
+import { useTitle } from '../../ui/useTitle';
+import { named, t } from '../../words/words';
 import { ArrivalGlass } from './ArrivalGlass';
 import { type Dropped, readDrop } from './dropped';
 import { GatherTop } from './GatherTop';
-import { problemWords, stateWords } from './problems';
 import { send } from './sending';
 import './Gather.css';
 
@@ -32,9 +36,10 @@ export function Gather() {
   const delivery = listed ?? older ?? deliveries?.[0];
   const arrivals = useQuery(arrivalsQuery(delivery?.id ?? 0)).data;
   const [over, setOver] = useState(false);
+  useTitle('gather', delivery?.title);
   const show = search.show ?? 'all';
   const lines = useMemo(() => (arrivals ?? []).filter((a) => matches(a, show)), [arrivals, show]);
-  const at = Math.min(search.at ?? 0, Math.max(0, lines.length - 1));
+  const at = useFocus(lines, search.at);
   const counts = useMemo(() => tally(arrivals ?? []), [arrivals]);
   const go = (part: { in?: number; show?: string; at?: number }) =>
     void navigate({ search: (s) => ({ ...s, ...part }), replace: true });
@@ -43,7 +48,7 @@ export function Gather() {
     if (dropped.length === 0) return;
     try {
       const into = delivery?.state === 'open' ? { id: delivery.id, title: delivery.title } : undefined;
-      go({ in: await send(dropped, into), show: undefined, at: 0 });
+      go({ in: await send(dropped, into), show: undefined, at: undefined });
     } catch (error) {
       complain(error);
     }
@@ -52,35 +57,6 @@ export function Gather() {
     event.preventDefault();
     setOver(false);
     if (mayEdit) await bring(await readDrop(event.dataTransfer));
-  };
-
-  const line = (i: number) => {
-    const a = lines[i];
-    if (!a) return null;
-    return (
-      <>
-        <span role="gridcell">
-          <Thumb sha={a.sha} size={36} />
-        </span>
-        <span role="gridcell" className="two">
-          <FileName name={baseName(a.path)} />
-          {a.path !== baseName(a.path) && (
-            <span className="soft clip">{a.path.slice(0, -baseName(a.path).length)}</span>
-          )}
-        </span>
-        <span role="gridcell" className="figures">
-          {a.width ? `${a.width} × ${a.height}` : ''}
-        </span>
-        <span role="gridcell">{a.format}</span>
-        <span role="gridcell" className="figures">
-          {bytes(a.bytes)}
-        </span>
-        <span role="gridcell" className="two">
-          {a.problem && <span className={a.sha ? 'clip' : 'clip wrong'}>{problemWords[a.problem]}</span>}
-          {a.seen && <span className="soft">seen before</span>}
-        </span>
-      </>
-    );
   };
 
   return (
@@ -95,35 +71,35 @@ export function Gather() {
       onDrop={(e) => void onDrop(e)}
       style={{ display: 'contents' }}
     >
-      {over && <div className="veil">Drop an archive, a folder or loose pictures</div>}
+      {over && <div className="veil">{t('gather.drop')}</div>}
       <Bench
         rail={
           <>
-            <h2 className="railhead">Deliveries</h2>
+            <h2 className="railhead">{t('gather.deliveries')}</h2>
             {deliveries?.map((d) => (
               <Filter
                 key={d.id}
                 name={<DeliveryName d={d} />}
                 count={d.lines}
                 on={d.id === delivery?.id}
-                onClick={() => go({ in: d.id, show: undefined, at: 0 })}
+                onClick={() => go({ in: d.id, show: undefined, at: undefined })}
               />
             ))}
             {more && (
               <Button size="compact-xs" onClick={more}>
-                Show older deliveries
+                {t('gather.older')}
               </Button>
             )}
             {delivery && (
               <>
-                <h2 className="railhead">Lines</h2>
+                <h2 className="railhead">{t('gather.lines')}</h2>
                 {Object.entries(counts).map(([name, n]) => (
                   <Filter
                     key={name}
-                    name={name === 'all' ? 'all' : (problemWords[name] ?? name)}
+                    name={kindName(name)}
                     count={n}
                     on={show === name}
-                    onClick={() => go({ show: name === 'all' ? undefined : name, at: 0 })}
+                    onClick={() => go({ show: name === 'all' ? undefined : name, at: undefined })}
                   />
                 ))}
               </>
@@ -135,23 +111,12 @@ export function Gather() {
             <GatherTop delivery={delivery} onFiles={(d) => void bring(d)} mayEdit={mayEdit} />
             {delivery && lines.length > 0 ? (
               <Board
+                name="gather"
                 label={delivery.title}
-                lines={lines.length}
-                height={48}
+                lines={lines}
+                columns={columns()}
                 at={at}
-                onAt={(n) => go({ at: n })}
-                columns="44px minmax(120px, 1fr) 96px 52px 68px 132px"
-                head={
-                  <>
-                    <span />
-                    <span>File</span>
-                    <span className="figures">Pixels</span>
-                    <span>Type</span>
-                    <span className="figures">Size</span>
-                    <span>Worth a look</span>
-                  </>
-                }
-                line={line}
+                onAt={(n) => go({ at: lines[n]?.id })}
                 autoFocus
                 onOpen={() => void navigate({ to: '/pair/$delivery', params: { delivery: String(delivery.id) } })}
               />
@@ -170,13 +135,13 @@ const matches = (a: Arrival, show: string) =>
   show === 'all' ||
   a.problem === show ||
   (show === 'pictures' && Boolean(a.sha)) ||
-  (show === 'seen before' && Boolean(a.seen));
+  (show === 'seen' && Boolean(a.seen));
 
 function tally(arrivals: Arrival[]) {
   const counts: Record<string, number> = { all: arrivals.length, pictures: 0 };
   for (const a of arrivals) {
     if (a.sha) counts.pictures = (counts.pictures ?? 0) + 1;
-    if (a.seen) counts['seen before'] = (counts['seen before'] ?? 0) + 1;
+    if (a.seen) counts.seen = (counts.seen ?? 0) + 1;
     if (a.problem) counts[a.problem] = (counts[a.problem] ?? 0) + 1;
   }
   return counts;
@@ -186,7 +151,7 @@ function DeliveryName({ d }: { d: Delivery }) {
   return (
     <>
       {d.title}
-      {stateWords[d.state] && <small>{stateWords[d.state]}</small>}
+      {d.state !== 'ready' && <small>{named(`state.${d.state}`)}</small>}
     </>
   );
 }
@@ -194,15 +159,65 @@ function DeliveryName({ d }: { d: Delivery }) {
 function GatherEmpty({ none, delivery }: { none?: boolean; delivery?: Delivery }) {
   if (none) {
     return (
-      <Empty title="No pictures have arrived yet.">
-        <p>
-          Drop an archive (zip, tar), a folder or loose pictures anywhere on this page, or choose them above. Each drop
-          becomes a delivery; nothing is put on a product before you have seen the plan.
-        </p>
+      <Empty title={t('gather.none')}>
+        <p>{t('gather.none_what')}</p>
       </Empty>
     );
   }
-  if (!delivery) return <div className="hush">Reading the deliveries …</div>;
-  if (delivery.lines > 0) return <Empty title="No line is of this kind." />;
-  return <Empty title={delivery.state === 'ready' ? 'Nothing was in it.' : 'The first lines will show here.'} />;
+  if (!delivery) return <div className="hush">{t('gather.reading')}</div>;
+  if (delivery.lines > 0) return <Empty title={t('gather.no_such')} />;
+  return <Empty title={delivery.state === 'ready' ? t('gather.nothing') : t('gather.soon')} />;
 }
+
+const kindName = (kind: string) =>
+  kind === 'all' || kind === 'pictures' ? t(`gather.${kind}`) : named(`problem.${kind}`) || kind;
+
+/** What is seen of an arrival. */
+const columns = (): Column<Arrival>[] => [
+  {
+    id: 'picture',
+    name: t('column.picture'),
+    quiet: true,
+    fixed: true,
+    width: '44px',
+    cell: (a) => <Thumb sha={a.sha} size={36} />,
+  },
+  {
+    id: 'file',
+    name: t('column.file'),
+    fixed: true,
+    width: 'minmax(120px, 1fr)',
+    className: 'two',
+    cell: (a) => {
+      const name = baseName(a.path);
+      return (
+        <>
+          <FileName name={name} />
+          {a.path !== name && <span className="soft clip">{plainly(a.path.slice(0, -name.length))}</span>}
+        </>
+      );
+    },
+  },
+  {
+    id: 'pixels',
+    name: t('column.pixels'),
+    width: '96px',
+    figures: true,
+    wide: true,
+    cell: (a) => (a.width ? `${a.width} × ${a.height}` : ''),
+  },
+  { id: 'type', name: t('column.type'), width: '52px', wide: true, cell: (a) => a.format },
+  { id: 'size', name: t('column.size'), width: '68px', figures: true, wide: true, cell: (a) => bytes(a.bytes) },
+  {
+    id: 'look',
+    name: t('column.look'),
+    width: '132px',
+    className: 'two',
+    cell: (a) => (
+      <>
+        {a.problem && <span className={a.sha ? 'clip' : 'clip wrong'}>{named(`problem.${a.problem}`)}</span>}
+        {a.seen && <span className="soft">{t('problem.seen')}</span>}
+      </>
+    ),
+  },
+];

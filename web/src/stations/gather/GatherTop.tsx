@@ -3,9 +3,11 @@ import { Link } from '@tanstack/react-router';
 import { useRef } from 'react';
 import type { Delivery } from '../../api/client';
 import { ask, deliveryTouched, useAsk } from '../../api/queries';
-import { bytes, plural, when } from '../../ui/format';
+import { when } from '../../ui/format';
+import { plainly } from '../../ui/Met';
 import { Progress } from '../../ui/Progress';
 import { sayAll } from '../../words/messages';
+import { t } from '../../words/words';
 import { type Dropped, readChosen } from './dropped';
 import { Halted } from './Halted';
 import { dismissSending, stopSending, useSending } from './sending';
@@ -28,23 +30,27 @@ export function GatherTop({ delivery, onFiles, mayEdit }: TopProps) {
     <header className="top">
       <div className="row">
         <div className="grow">
-          <h1>{delivery?.title ?? 'Gather'}</h1>
+          <h1>{delivery?.title ?? t('station.gather')}</h1>
           {delivery && (
             <p className="soft">
-              {plural(delivery.lines, 'line')} · {bytes(delivery.bytes)} · {when(delivery.createdAt)} · by{' '}
-              {delivery.createdBy}
+              {t('gather.facts', {
+                count: delivery.lines,
+                size: delivery.bytes,
+                when: when(delivery.createdAt),
+                person: delivery.createdBy,
+              })}
             </p>
           )}
         </div>
         {mayEdit && (
           <>
-            <Button onClick={() => files.current?.click()}>Choose files</Button>
-            <Button onClick={() => folder.current?.click()}>Choose a folder</Button>
+            <Button onClick={() => files.current?.click()}>{t('gather.choose_files')}</Button>
+            <Button onClick={() => folder.current?.click()}>{t('gather.choose_folder')}</Button>
           </>
         )}
         {delivery?.state === 'ready' && (
           <Link to="/pair/$delivery" params={{ delivery: String(delivery.id) }} className="button go">
-            Pair it
+            {t('gather.pair')}
           </Link>
         )}
         <input
@@ -75,37 +81,39 @@ export function GatherTop({ delivery, onFiles, mayEdit }: TopProps) {
           <Progress
             label={
               mine.state === 'stopped'
-                ? 'Sending was stopped'
-                : `Sending, ${bytes(mine.sentBytes)} of ${bytes(mine.bytes)}`
+                ? t('gather.sending_stopped')
+                : t('gather.sending', { sent: mine.sentBytes, of: mine.bytes })
             }
             done={mine.state === 'sent' ? mine.files : mine.sent}
             of={mine.files}
           />
           {mine.state === 'sending' ? (
             <Button size="xs" onClick={stopSending}>
-              Stop sending
+              {t('gather.stop_sending')}
             </Button>
           ) : (
             <Button size="xs" onClick={dismissSending}>
-              Dismiss
+              {t('gather.dismiss')}
             </Button>
           )}
         </div>
       )}
       {mine?.failed.map((f) => (
         <p key={f.path} className="wrong">
-          {f.path}: {f.why}
+          {plainly(f.path)}: {f.why}
         </p>
       ))}
       {working && (
         <div className="row">
           <Progress
-            label={delivery.state !== 'waiting' ? 'Taking in' : sayAll(delivery.notes) ? 'Waits' : 'Waits its turn'}
+            label={t(
+              `gather.${delivery.state !== 'waiting' ? 'taking_in' : sayAll(delivery.notes) ? 'waits' : 'queued'}`,
+            )}
             done={delivery.lines}
             of={delivery.expected}
           />
           <Button size="xs" disabled={delivery.state === 'stopping'} onClick={() => stop.mutate(delivery.id)}>
-            Stop
+            {t('gather.stop')}
           </Button>
         </div>
       )}

@@ -2,8 +2,8 @@ import { Button, Modal } from '@mantine/core';
 import { useState } from 'react';
 import type { Delivery } from '../../api/client';
 import { ask, deliveryTouched, useAsk } from '../../api/queries';
-import { bytes, plural } from '../../ui/format';
 import { sayAll } from '../../words/messages';
+import { t } from '../../words/words';
 
 /** A delivery that does not go on by itself: why, and what can be done about it. */
 export function Halted({ delivery, mayEdit }: { delivery: Delivery; mayEdit: boolean }) {
@@ -21,33 +21,35 @@ export function Halted({ delivery, mayEdit }: { delivery: Delivery; mayEdit: boo
         <>
           {state === 'open' && delivery.uploads > 0 && (
             <Button size="xs" onClick={() => close.mutate(id)}>
-              Take in what is here
+              {t('gather.take_in')}
             </Button>
           )}
           {state !== 'open' && (
             <Button size="xs" onClick={() => resume.mutate(id)}>
-              Go on
+              {t('gather.resume')}
             </Button>
           )}
           {state === 'failed' && (
             <Button size="xs" onClick={() => reopen.mutate(id)}>
-              Send the files again
+              {t('gather.send_again')}
             </Button>
           )}
           <Button size="xs" onClick={() => setAsking(true)}>
-            Remove …
+            {t('gather.remove')}
           </Button>
         </>
       )}
-      <Modal opened={asking} onClose={() => setAsking(false)} title="Remove this delivery?">
-        <p>
-          “{delivery.title}” and what was sent for it ({bytes(delivery.uploadBytes)}) are removed from the server.
-          Pictures that were taken in already stay stored.
-        </p>
+      <Modal
+        opened={asking}
+        onClose={() => setAsking(false)}
+        title={t('gather.remove_ask')}
+        closeButtonProps={{ 'aria-label': t('page.close') }}
+      >
+        <p>{t('gather.remove_what', { title: delivery.title, size: delivery.uploadBytes })}</p>
         <div className="row answers">
           <span className="grow" />
           <Button onClick={() => setAsking(false)} data-autofocus>
-            Keep it
+            {t('gather.keep')}
           </Button>
           <Button
             className="go"
@@ -56,7 +58,7 @@ export function Halted({ delivery, mayEdit }: { delivery: Delivery; mayEdit: boo
               remove.mutate(id);
             }}
           >
-            Remove it
+            {t('gather.do_remove')}
           </Button>
         </div>
       </Modal>
@@ -66,9 +68,9 @@ export function Halted({ delivery, mayEdit }: { delivery: Delivery; mayEdit: boo
 
 function why({ state, notes, lines, uploads }: Delivery): string {
   const note = sayAll(notes);
-  if (state === 'failed') return `It failed: ${note}`;
-  if (state === 'stopped') return `Stopped after ${plural(lines, 'line')}.`;
+  if (state === 'failed') return t('gather.failed', { why: note });
+  if (state === 'stopped') return t('gather.stopped', { count: lines });
   if (note) return note;
-  if (uploads === 0) return 'Nothing has been sent yet. Drop files to send them into it.';
-  return `Sending ended early: ${plural(uploads, 'file')} began to arrive. Drop the same files again to go on, or take in what is here in full.`;
+  if (uploads === 0) return t('gather.not_sent');
+  return t('gather.ended_early', { count: uploads });
 }

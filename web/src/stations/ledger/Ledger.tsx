@@ -8,28 +8,21 @@ import { ask, runQuery, useAskOnce } from '../../api/queries';
 import { Bench } from '../../ui/Bench';
 import { Empty } from '../../ui/Empty';
 import { Filter } from '../../ui/Filter';
-import { count, plural, when } from '../../ui/format';
+import { when } from '../../ui/format';
 import { Progress } from '../../ui/Progress';
-import { useMayEdit } from '../../ui/Shell';
+import { useMayEdit } from '../../ui/session';
+import { useTitle } from '../../ui/useTitle';
 import { sayAll } from '../../words/messages';
+import { t } from '../../words/words';
 import { ruleName } from '../pair/rules';
 import { ChangeGlass } from '../plan/ChangeGlass';
 import { ChangeLines, nothingInFocus } from '../plan/ChangeLines';
 import { planTitle } from '../plan/PlanSheet';
 
-export const runState: Record<Run['state'], string> = {
-  waiting: 'queued',
-  working: 'running',
-  stopping: 'stopping',
-  stopped: 'stopped',
-  done: 'done',
-  failed: 'failed',
-};
-
 /** What of a run is taken back: what its lines say. */
 function undoneWords(run: Run): string {
   if (run.undone === 0) return '';
-  return run.undone === run.applied ? ' · undone' : ` · ${count(run.undone)} undone`;
+  return ` · ${run.undone === run.applied ? t('ledger.undone') : t('ledger.undone_some', { n: run.undone })}`;
 }
 
 /** The ledger: every run, who, when, what changed; any of them can be taken back. */
@@ -40,12 +33,13 @@ export function Ledger() {
   const id = Number(chosen ?? runs?.[0]?.id ?? 0);
   const run = useQuery(runQuery(id)).data;
   const [left, setLeft] = useState(false);
+  useTitle('ledger', run && planTitle(run));
   const [at, setAt] = useState(nothingInFocus);
   return (
     <Bench
       rail={
         <>
-          <h2 className="railhead">Runs</h2>
+          <h2 className="railhead">{t('ledger.runs')}</h2>
           {runs?.map((r) => (
             <Filter
               key={r.id}
@@ -56,7 +50,7 @@ export function Ledger() {
                   {planTitle(r)}
                   <small>
                     {when(r.createdAt)} · {r.person}
-                    {r.state !== 'done' && ` · ${runState[r.state]}`}
+                    {r.state !== 'done' && ` · ${t(`state.${r.state}`)}`}
                     {undoneWords(r)}
                   </small>
                 </>
@@ -69,7 +63,7 @@ export function Ledger() {
           ))}
           {more && (
             <Button size="compact-xs" onClick={more}>
-              Show older runs
+              {t('ledger.older')}
             </Button>
           )}
         </>
@@ -81,14 +75,14 @@ export function Ledger() {
             <ChangeLines key={`${run.plan}-${left}`} plan={run.plan} total={run.changes} left={left} onAt={setAt} />
           </>
         ) : runs && !id ? (
-          <Empty title="Nothing has been changed yet.">
-            <p>Every plan that is applied stands here, with each change before and after, and can be undone.</p>
+          <Empty title={t('ledger.none')}>
+            <p>{t('ledger.none_what')}</p>
             <p>
-              <Link to="/gather">Begin with gathering pictures</Link>
+              <Link to="/gather">{t('ledger.none_go')}</Link>
             </p>
           </Empty>
         ) : (
-          <div className="hush">Reading the ledger …</div>
+          <div className="hush">{t('ledger.reading')}</div>
         )
       }
       glass={<ChangeGlass {...(at.plan === run?.plan ? at : nothingInFocus)} />}
@@ -110,17 +104,17 @@ function RunTop({ run, left, onLeft }: { run: Run; left: boolean; onLeft: (on: b
         <div className="grow">
           <h1>{planTitle(run)}</h1>
           <p className="soft">
-            Run {run.id} by {run.person}, {when(run.createdAt)}
-            {run.rule && ` · ${ruleName(run.rule)}`} · {runState[run.state]}
+            {t('ledger.run_by', { run: run.id, person: run.person, when: when(run.createdAt) })}
+            {run.rule && ` · ${ruleName(run.rule)}`} · {t(`state.${run.state}`)}
           </p>
         </div>
         {mayEdit && working && (
           <Button disabled={run.state === 'stopping'} onClick={() => stop.mutate(run.id)}>
-            Stop
+            {t('ledger.stop')}
           </Button>
         )}
         {mayEdit && (run.state === 'stopped' || run.state === 'failed') && run.undone === 0 && (
-          <Button onClick={() => resume.mutate(run.id)}>Resume</Button>
+          <Button onClick={() => resume.mutate(run.id)}>{t('ledger.resume')}</Button>
         )}
         {mayEdit && !working && run.applied > run.undone && (
           <Button
@@ -131,26 +125,29 @@ function RunTop({ run, left, onLeft }: { run: Run; left: boolean; onLeft: (on: b
               })
             }
           >
-            {run.undone > 0 ? 'Undo the rest …' : 'Undo …'}
+            {t(run.undone > 0 ? 'ledger.undo_rest' : 'ledger.undo')}
           </Button>
         )}
         {run.undoneBy ? (
           <Link to="/ledger/$run" params={{ run: String(run.undoneBy) }} className="button">
-            {run.undone === run.applied ? 'Undone' : `${count(run.undone)} undone`} by run {run.undoneBy}
+            {t(run.undone === run.applied ? 'ledger.undone_by' : 'ledger.some_undone_by', {
+              n: run.undone,
+              run: run.undoneBy,
+            })}
           </Link>
         ) : null}
       </div>
-      {working && <Progress label="Applying" done={run.done} of={run.changes} />}
+      {working && <Progress label={t('ledger.applying')} done={run.done} of={run.changes} />}
       {sayAll(run.notes) && <p className="notice">{sayAll(run.notes)}</p>}
       <p className="row">
-        <span className="figures">{plural(run.applied, 'change')} made</span>
+        <span className="figures">{t('ledger.made', { count: run.applied })}</span>
         {run.leftAlone > 0 && (
           <Button size="compact-xs" aria-pressed={left} onClick={() => onLeft(!left)}>
-            ◇ {count(run.leftAlone)} left alone{left ? ', show all' : ''}
+            {t(left ? 'ledger.left_all' : 'ledger.left', { n: run.leftAlone })}
           </Button>
         )}
         {run.done < run.changes && !working && (
-          <span className="soft">{plural(run.changes - run.done, 'change')} not reached</span>
+          <span className="soft">{t('ledger.not_reached', { count: run.changes - run.done })}</span>
         )}
       </p>
     </header>

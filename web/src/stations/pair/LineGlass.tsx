@@ -11,9 +11,10 @@ import { useMemo } from 'react';
 import type { Line, Owner } from '../../api/client';
 import { bytes } from '../../ui/format';
 import { Look } from '../../ui/Look';
-import { Met } from '../../ui/Met';
+import { Met, plainly } from '../../ui/Met';
 import { Thumb } from '../../ui/Thumb';
 import { brief, say, sayAll } from '../../words/messages';
+import { t } from '../../words/words';
 import { keyMet } from './keyMet';
 import { placeAt, siblings } from './order';
 import './LineGlass.css';
@@ -55,30 +56,40 @@ export function LineGlass({
         <Look sha={line.sha} alt={line.path} />
         {owner && (
           <div className="now">
-            <span className="soft">now at {line.place}</span>
-            {there ? <Thumb sha={there} size={84} alt="" /> : <span className="thumb none empty84">empty</span>}
+            <span className="soft">{t('pair.now_at', { place: line.place })}</span>
+            {there ? (
+              <Thumb sha={there} size={84} alt="" />
+            ) : (
+              <span className="thumb none empty84">{t('pair.empty')}</span>
+            )}
             {owner.now.length > 0 && (
-              <span className="soft">{owner.now.length === 1 ? 'its only one' : `of ${owner.now.length}`}</span>
+              <span className="soft">
+                {owner.now.length === 1 ? t('pair.its_only') : t('pair.of_many', { n: owner.now.length })}
+              </span>
             )}
           </div>
         )}
       </div>
       {owner && order.length > 1 && (
         <>
-          <h3>Order for this owner</h3>
+          <h3>{t('pair.order')}</h3>
           <Sortable order={order} owner={owner.id} at={line.id} disabled={!mayEdit} onOrder={onOrder} />
         </>
       )}
       {say(line.message) && <p className="notice">{say(line.message)}</p>}
-      {owner?.now.includes(line.sha ?? '') && <p className="notice">This picture is already on this owner.</p>}
-      {line.colour && <p className="notice">{line.colour} Please check the colour.</p>}
-      {line.alike && (
-        <p className="notice row">
-          <Thumb sha={line.alike} size={48} alt="the owner’s picture" />
-          <span>The owner has one that looks the same, in another file.</span>
+      {owner?.now.includes(line.sha ?? '') && <p className="notice">{t('pair.present')}</p>}
+      {line.colour && (
+        <p className="notice">
+          {line.colour} {t('pair.check_colour')}
         </p>
       )}
-      <h3>{line.person ? 'Decided by hand' : owner ? 'Why this owner' : 'What the name says'}</h3>
+      {line.alike && (
+        <p className="notice row">
+          <Thumb sha={line.alike} size={48} alt={t('pair.alike_alt')} />
+          <span>{t('pair.alike')}</span>
+        </p>
+      )}
+      <h3>{t(line.person ? 'pair.why_hand' : owner ? 'pair.why_owner' : 'pair.why_name')}</h3>
       <p className="mono wrap">
         <Met text={line.path} spans={line.spans} />
       </p>
@@ -93,23 +104,29 @@ export function LineGlass({
       )}
       <p>
         {line.person
-          ? `${line.aside ? 'Set aside' : 'Paired'} by ${line.person}. The names say: ${sayAll(line.why)}`
+          ? t(line.aside ? 'pair.aside_by' : 'pair.paired_by', { person: line.person, why: sayAll(line.why) })
           : sayAll(line.why)}
       </p>
       {(line.also?.length ?? 0) > 0 && (
         <>
-          <h3>Also for</h3>
+          <h3>{t('pair.also_for')}</h3>
           <ul className="plain">
             {line.also?.map((a) => (
               <li key={a.owner} className="row">
                 <span className="grow">
-                  <b className="mono">{owners.get(a.owner)?.sku}</b> <span className="soft">at {a.place}</span>
+                  <b className="mono">{owners.get(a.owner)?.sku}</b>{' '}
+                  <span className="soft">{t('pair.at', { place: a.place })}</span>
                   <br />
                   <span className="soft">{owners.get(a.owner)?.label}</span>
                 </span>
                 {mayEdit && (
-                  <button type="button" className="linkish" onClick={() => onUnshare(a.owner)}>
-                    Take off
+                  <button
+                    type="button"
+                    className="linkish"
+                    aria-label={t('pair.take_off_of', { owner: owners.get(a.owner)?.sku })}
+                    onClick={() => onUnshare(a.owner)}
+                  >
+                    {t('pair.take_off')}
                   </button>
                 )}
               </li>
@@ -120,7 +137,7 @@ export function LineGlass({
       {line.sha && (
         <p className="soft figures">
           {line.width} × {line.height} · {bytes(line.bytes)} · {line.format}
-          {line.seen ? ' · seen before' : ''}
+          {line.seen ? ` · ${t('pair.seen')}` : ''}
         </p>
       )}
       {mayEdit && line.sha && (
@@ -129,7 +146,7 @@ export function LineGlass({
             <button type="button" key={`${c.owner}-${c.fit}-${c.number}`} onClick={() => onAccept(c.owner)}>
               <span className="grow">
                 <b className="mono">{owners.get(c.owner)?.sku}</b>
-                {c.number !== undefined && `, number ${c.number}`}
+                {c.number !== undefined && `, ${t('pair.candidate_number', { number: c.number })}`}
                 <br />
                 <span className="soft">{owners.get(c.owner)?.label}</span>
                 {c.differs && (
@@ -145,32 +162,30 @@ export function LineGlass({
           {line.grade === 'contested' && (line.candidates?.length ?? 0) > 1 && (
             <button type="button" onClick={onAcceptAll}>
               <span className="grow">
-                {line.candidates?.length === 2
-                  ? 'Both of them get it'
-                  : `All ${line.candidates?.length} of them get it`}
+                {line.candidates?.length === 2 ? t('pair.both') : t('pair.all_of', { n: line.candidates?.length })}
               </span>
               <kbd>b</kbd>
             </button>
           )}
           {owner && !line.person && (
             <button type="button" className="first" onClick={() => onAccept()}>
-              <span className="grow">Accept, place {line.place}</span>
+              <span className="grow">{t('pair.accept', { place: line.place })}</span>
               <kbd>Enter</kbd>
             </button>
           )}
           <button type="button" onClick={onSearch}>
-            <span className="grow">Another owner …</span>
+            <span className="grow">{t('pair.another')}</span>
             <kbd>s</kbd>
           </button>
           {owner && (
             <button type="button" onClick={onShare}>
-              <span className="grow">Also for another owner …</span>
+              <span className="grow">{t('pair.also')}</span>
               <kbd>a</kbd>
             </button>
           )}
           {!line.aside && (
             <button type="button" onClick={onAside}>
-              <span className="grow">Set aside</span>
+              <span className="grow">{t('pair.aside')}</span>
               <kbd>x</kbd>
             </button>
           )}
@@ -227,7 +242,7 @@ function SortableThumb({ line, place, current }: { line: Line; place: number; cu
         ref={setNodeRef}
         className={current ? 'current' : undefined}
         style={{ transform: transform ? `translateX(${transform.x}px)` : undefined, transition }}
-        aria-label={`${line.path}, place ${place}`}
+        aria-label={t('pair.thumb', { path: plainly(line.path), place })}
         {...attributes}
         {...listeners}
       >

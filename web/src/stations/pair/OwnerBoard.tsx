@@ -2,11 +2,13 @@ import { type KeyboardEvent, useEffect, useMemo } from 'react';
 import type { Line, Owner } from '../../api/client';
 import { useByOwner } from '../../api/pages';
 import { Board } from '../../ui/Board';
+import type { Column } from '../../ui/columns';
 import { Empty } from '../../ui/Empty';
 import { Strip } from '../../ui/Thumb';
+import { useFocus } from '../../ui/useFocus';
+import { t } from '../../words/words';
 import { placeAt } from './order';
 import { ruleName, useRule } from './rules';
-import { useFocus } from './useFocus';
 
 interface Props {
   delivery: number;
@@ -48,55 +50,61 @@ export function OwnerBoard({ delivery, version, label, lines, owners, at, onAt, 
   useEffect(() => {
     if (more && shown.length < 30) more();
   }, [more, shown.length]);
-  if (error) return <Empty title="The owners can’t be shown.">{error.message}</Empty>;
-  if (!views) return <div className="hush">Loading pictures …</div>;
-  if (!shown.length && !more) return <Empty title="No owner gets a picture of these lines." />;
+  if (error) return <Empty title={t('pair.owners_cant')}>{error.message}</Empty>;
+  if (!views) return <div className="hush">{t('pair.loading_pictures')}</div>;
+  if (!shown.length && !more) return <Empty title={t('pair.owners_none')} />;
   return (
     <Board
-      label={`${label}, by owner`}
-      lines={shown.length}
+      name="pair-owners"
+      label={t('pair.by_owner_of', { label })}
+      lines={shown}
       height={58}
       at={focus}
       onAt={(i) => onAt(shown[i]?.owner)}
       onMore={more}
-      columns="minmax(150px, 1fr) 188px 14px minmax(188px, 1fr)"
-      head={
-        <>
-          <span>Owner</span>
-          <span>Now</span>
-          <span />
-          <span>As it would be, {ruleName(rule)}</span>
-        </>
-      }
-      line={(i) => {
-        const v = shown[i];
-        const owner = owners.get(v?.owner ?? 0);
-        if (!v) return null;
-        const stays = v.now.length === v.then.length && v.now.every((sha, n) => sha === v.then[n]);
-        return (
-          <>
-            <span role="gridcell" className="two">
-              <b className="mono clip">{owner?.sku || owner?.label}</b>
-              <span className="soft clip">{owner?.label}</span>
-            </span>
-            <span role="gridcell">
-              <Strip shas={v.now} size={40} most={4} />
-            </span>
-            <span role="gridcell" aria-hidden className="soft">
-              →
-            </span>
-            <span role="gridcell">
-              {stays ? (
-                <span className="soft">stays as it is</span>
-              ) : (
-                <Strip shas={v.then} size={40} most={6} was={v.now} />
-              )}
-            </span>
-          </>
-        );
-      }}
+      columns={columns(owners, ruleName(rule))}
       onKey={onKey}
       autoFocus
     />
   );
 }
+
+type View = { owner: number; now: string[]; then: string[] };
+
+const columns = (owners: Map<number, Owner>, rule: string): Column<View>[] => [
+  {
+    id: 'owner',
+    name: t('column.owner'),
+    fixed: true,
+    width: 'minmax(120px, 1fr)',
+    className: 'two',
+    cell: ({ owner: id }) => {
+      const owner = owners.get(id);
+      return (
+        <>
+          <b className="mono clip">{owner?.sku || owner?.label}</b>
+          <span className="soft clip">{owner?.label}</span>
+        </>
+      );
+    },
+  },
+  {
+    id: 'now',
+    name: t('column.now'),
+    width: '188px',
+    wide: true,
+    cell: ({ now }) => <Strip shas={now} size={40} most={4} />,
+  },
+  {
+    id: 'after',
+    name: t('column.would', { rule }),
+    fixed: true,
+    width: 'minmax(188px, 1fr)',
+    cell: ({ now, then }) =>
+      now.length === then.length && now.every((sha, n) => sha === then[n]) ? (
+        <span className="soft">{t('pair.stays')}</span>
+      ) : (
+        <Strip shas={then} size={40} most={6} was={now} />
+      ),
+  },
+];

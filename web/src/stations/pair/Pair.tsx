@@ -1,4 +1,3 @@
-import { useHotkeys } from '@mantine/hooks';
 import { useQuery } from '@tanstack/react-query';
 import { useNavigate, useParams, useSearch } from '@tanstack/react-router';
 import { useCallback, useMemo, useRef, useState } from 'react';
@@ -8,19 +7,23 @@ import type { Where } from '../../router';
 import { Bench } from '../../ui/Bench';
 import { Board } from '../../ui/Board';
 import { Empty } from '../../ui/Empty';
-import { baseName, count } from '../../ui/format';
+import { baseName } from '../../ui/format';
 import { OwnerSearch } from '../../ui/OwnerSearch';
-import { useMayEdit } from '../../ui/Shell';
+import { useMayEdit } from '../../ui/session';
+import { useFocus } from '../../ui/useFocus';
+import { useKeys } from '../../ui/useKeys';
+import { useTitle } from '../../ui/useTitle';
+import { t } from '../../words/words';
 import { useCatalogueNotice } from './catalogueNotice';
-import { isOf } from './kinds';
 import { LineGlass } from './LineGlass';
 import { OwnerBoard } from './OwnerBoard';
-import { PairLine } from './PairLine';
 import { PairRail } from './PairRail';
 import { PairTop } from './PairTop';
 import { PlanBar } from './PlanBar';
-import { useFocus } from './useFocus';
 import { useHand } from './useHand';
+import { nextOf, usePairLines } from './usePairLines';
+import { usePicks } from './usePicks';
+import { usePlan } from './usePlan';
 
 /** The station where a delivery's names are read for owners, checked line by line, and planned. */
 export function Pair() {
@@ -30,29 +33,31 @@ export function Pair() {
   const pairing = useQuery(pairingQuery(delivery));
   const mayEdit = useMayEdit();
   const [ownersLine, setOwnersLine] = useState<Line>();
-  const filterField = useRef<HTMLInputElement>(null);
   const [ownersShown, setOwnersShown] = useState({ at: 0, of: 0 });
+  const filterField = useRef<HTMLInputElement>(null);
   const byOwner = search.view === 'owner';
   const go = (part: Where) => void navigate({ search: (s) => ({ ...s, ...part }), replace: true });
-
-  const all = pairing.data?.lines;
-  const owners = useMemo(() => new Map((pairing.data?.owners ?? []).map((o) => [o.id, o])), [pairing.data]);
-  const byID = useMemo(() => new Map((all ?? []).map((l) => [l.id, l])), [all]);
-  // What can't be paired comes last, so that the first picture has the focus from the start.
-  const ordered = useMemo(() => (all ? [...all.filter(usable), ...all.filter((l) => !usable(l))] : []), [all]);
   const show = search.show ?? 'all';
   const group = show.startsWith('perhaps:') ? show.slice('perhaps:'.length) : undefined;
-  const q = (search.q ?? '').toLowerCase();
-  const passes = useCallback(
-    (l: Line) =>
-      isOf(l, show, group) && (!q || [l.path, owners.get(l.owner ?? 0)?.sku].some((s) => s?.toLowerCase().includes(q))),
-    [show, group, q, owners],
-  );
-  const lines = useMemo(() => (show === 'all' && !q ? ordered : ordered.filter(passes)), [ordered, passes, show, q]);
+  const { all, owners, byID, columns, lines, passes } = usePairLines(pairing.data, {
+    show,
+    group,
+    q: (search.q ?? '').toLowerCase(),
+    sort: search.sort,
+  });
   const at = useFocus(lines, byOwner ? undefined : search.at);
   const line = byOwner ? byID.get(ownersLine?.id ?? 0) : lines[at];
   useCatalogueNotice(pairing.data);
-
+  useTitle('pair', pairing.data?.delivery.title);
+  const picks = usePicks(lines);
+  const plan = usePlan(delivery);
+  const goTo = (to: number, how?: { shift: boolean; ctrl: boolean }) => {
+    const l = lines[to];
+    if (how?.shift) picks.range(at, to);
+    else if (how?.ctrl && l) picks.toggle(l.id);
+    else picks.moved(to);
+    go({ at: l?.id });
+  };
   const hand = useHand({
     delivery,
     all: byID,
@@ -61,35 +66,43 @@ export function Pair() {
     group,
     byOwner,
     mayEdit,
+    owners,
+    picks,
     next: (decided) => !byOwner && go({ at: nextOf(lines, at, decided) }),
     back: (l) => !byOwner && go({ at: l?.id }),
     showAll: () => go({ show: undefined, at: undefined }),
   });
-  const { decisions, picked, seeking, setSeeking, accept, share } = hand;
+  const { decisions, seeking, setSeeking, accept, share } = hand;
+  const { picked } = picks;
   const hidden = useMemo(
     () => [...picked].flatMap((id) => byID.get(id) ?? []).filter((l) => !passes(l)).length,
     [picked, passes, byID],
   );
   const ownersAre = useCallback((at: number, of: number) => setOwnersShown({ at, of }), []);
-  useHotkeys([
-    ['/', () => filterField.current?.focus()],
+  const toNext = (of?: (l: Line) => boolean) => !byOwner && go({ at: nextOf(lines, at, line ? [line] : [], of) });
+  const filter = () => filterField.current?.focus();
+  useKeys([
+    ['/', filter, { preventDefault: true }],
+    ['f', filter, { preventDefault: true }],
     ['z', () => mayEdit && decisions.undo()],
     ['shift+Z', () => mayEdit && decisions.redo()],
     ['v', () => go({ view: byOwner ? undefined : 'owner', at: undefined })],
+    ['n', () => toNext()],
+    ['o', () => toNext((l) => l.grade === 'contested')],
+    ['p', () => mayEdit && plan.see()],
   ]);
 
   if (pairing.isError) {
     return (
       <Bench
-        rail={<h2 className="railhead">Pair</h2>}
+        rail={<h2 className="railhead">{t('station.pair')}</h2>}
         glass={null}
-        board={<Empty title="This delivery can’t be shown.">{pairing.error.message}</Empty>}
+        board={<Empty title={t('pair.cant')}>{pairing.error.message}</Empty>}
       />
     );
   }
-  if (!pairing.data || !all) return <div className="hush">Reading the names and pairing them …</div>;
-  const d = pairing.data.delivery;
-
+  if (!pairing.data || !all) return <div className="hush">{t('pair.reading')}</div>;
+  const title = pairing.data.delivery.title;
   return (
     <>
       <Bench
@@ -104,7 +117,7 @@ export function Pair() {
               <OwnerBoard
                 delivery={delivery}
                 version={pairing.data.version}
-                label={d.title}
+                label={title}
                 lines={lines}
                 owners={owners}
                 at={search.at}
@@ -115,31 +128,22 @@ export function Pair() {
               />
             ) : lines.length ? (
               <Board
-                label={d.title}
-                lines={lines.length}
-                height={46}
+                name="pair"
+                label={title}
+                lines={lines}
+                columns={columns}
+                narrowHeight={78}
                 at={at}
-                onAt={(n) => go({ at: lines[n]?.id })}
-                columns="20px 40px minmax(150px, 1.8fr) 14px minmax(120px, 1fr) 30px 104px"
-                selected={(i) => picked.has(lines[i]?.id ?? 0)}
-                lineClass={(i) => (lines[i]?.aside || lines[i]?.grade === 'ignored' ? 'faint' : undefined)}
-                head={
-                  <>
-                    <span />
-                    <span />
-                    <span>File</span>
-                    <span />
-                    <span>Owner</span>
-                    <span className="figures">No.</span>
-                    <span>Now</span>
-                  </>
-                }
-                line={(i) => <PairLine line={lines[i]} owners={owners} />}
+                onAt={goTo}
+                selected={(l) => picked.has(l.id)}
+                lineClass={(l) => (l.aside || l.grade === 'ignored' ? 'faint' : undefined)}
+                sorted={search.sort}
+                onSort={(sort) => go({ sort })}
                 onKey={hand.onKey}
                 autoFocus
               />
             ) : (
-              <Empty title={all.length ? 'No line is of this kind.' : 'Nothing is in this delivery.'} />
+              <Empty title={all.length ? t('pair.no_such') : t('pair.nothing')} />
             )}
           </>
         }
@@ -163,14 +167,14 @@ export function Pair() {
         }
         foot={
           <PlanBar
-            delivery={delivery}
             ready={pairing.data.counts.ready}
             at={byOwner ? ownersShown.at : at}
-            what={byOwner ? 'Owner' : 'Line'}
+            what={byOwner ? 'owner' : 'line'}
             lines={byOwner ? ownersShown.of : lines.length}
             picked={picked.size}
             hidden={hidden}
             mayEdit={mayEdit}
+            plan={plan}
           />
         }
       />
@@ -178,10 +182,10 @@ export function Pair() {
         opened={seeking !== undefined}
         title={
           seeking === 'share'
-            ? 'Who else gets this picture?'
+            ? t('pair.ask_share')
             : picked.size > 1
-              ? `Whose are these ${count(picked.size)}?`
-              : 'Whose picture is this?'
+              ? t('pair.ask_many', { n: picked.size })
+              : t('pair.ask_single')
         }
         hint={line ? baseName(line.path) : ''}
         onClose={() => setSeeking(undefined)}
@@ -193,13 +197,4 @@ export function Pair() {
       />
     </>
   );
-}
-
-const usable = (l: Line) => l.grade !== 'ignored' && Boolean(l.sha);
-
-/** The next line behind what was decided that nobody decided, else the one before; where there is none, the focus stays. */
-function nextOf(lines: Line[], at: number, decided: Line[]): number | undefined {
-  const done = new Set(decided.map((l) => l.id));
-  const open = (l: Line) => !l.person && usable(l) && !done.has(l.id);
-  return (lines.slice(at + 1).find(open) ?? lines.slice(0, at).findLast(open) ?? lines[at])?.id;
 }

@@ -2,9 +2,11 @@ import { Button, TextInput } from '@mantine/core';
 import type { RefObject } from 'react';
 import type { Line, Pairing } from '../../api/client';
 import type { Where } from '../../router';
-import { bytes, count, plural, when } from '../../ui/format';
+import { when } from '../../ui/format';
+import { plainly } from '../../ui/Met';
 import { Progress } from '../../ui/Progress';
 import { brief } from '../../words/messages';
+import { t } from '../../words/words';
 import { byGroup } from './kinds';
 import { TrialBoard } from './TrialBoard';
 import './PairTop.css';
@@ -31,46 +33,42 @@ export function PairTop({ pairing, lines, group, byOwner, mayEdit, q, filterFiel
       <div className="row">
         <div className="grow">
           <h1>{d.title}</h1>
-          <p className="soft">
-            {plural(d.lines, 'file')} · {bytes(d.bytes)} · {when(d.createdAt)}
-          </p>
+          <p className="soft">{t('pair.facts', { count: d.lines, size: d.bytes, when: when(d.createdAt) })}</p>
         </div>
-        <fieldset className="views" aria-label="Look at it">
+        <fieldset className="views" aria-label={t('pair.views')}>
           <button type="button" aria-pressed={!byOwner} onClick={() => go({ view: undefined, at: undefined })}>
-            by file
+            {t('pair.by_file')}
           </button>
           <button type="button" aria-pressed={byOwner} onClick={() => go({ view: 'owner', at: undefined })}>
-            by owner
+            {t('pair.by_owner')}
           </button>
         </fieldset>
         <TextInput
           ref={filterField}
           className="filterfield"
-          aria-label="Filter the lines by file or SKU"
-          placeholder="Filter by file or SKU"
+          aria-label={t('pair.filter')}
+          placeholder={t('pair.filter')}
           rightSection={<kbd>/</kbd>}
           value={q ?? ''}
           onChange={(e) => go({ q: e.currentTarget.value || undefined, at: undefined })}
           onKeyDown={(e) => {
             if (e.key !== 'Enter' && e.key !== 'Escape') return;
-            document.querySelector<HTMLElement>('.lines .scroll')?.focus();
+            document.getElementById('board')?.focus();
           }}
         />
       </div>
       <TrialBoard delivery={d.id} ladder={pairing.ladder} habits={pairing.habits} mayEdit={mayEdit} />
       {group !== undefined && lines.length > 0 && (
         <p className="notice row">
-          <span className="grow">
-            {plural(lines.length, 'unclaimed line')} would match an owner, except that {differs}.
-          </span>
+          <span className="grow">{t('pair.group', { count: lines.length, differs: plainly(differs) })}</span>
           {mayEdit && (
             <Button size="compact-sm" className="go" onClick={fixGroup} disabled={here < pairing.total}>
-              Pair all {count(lines.length)}
+              {t('pair.pair_all', { n: lines.length })}
             </Button>
           )}
         </p>
       )}
-      {here < pairing.total && <Progress label="Reading the lines" done={here} of={pairing.total} />}
+      {here < pairing.total && <Progress label={t('pair.reading_lines')} done={here} of={pairing.total} />}
     </header>
   );
 }

@@ -1,43 +1,32 @@
 import { Button, Menu } from '@mantine/core';
-import { useNavigate } from '@tanstack/react-router';
-import { ask, type Rule, useAskOnce } from '../../api/queries';
-import { count } from '../../ui/format';
-import { ruleName, rules, useRule } from './rules';
+import { named, t } from '../../words/words';
+import { ruleName, rules } from './rules';
+import type { usePlan } from './usePlan';
 import './PlanBar.css';
 
 interface Props {
-  delivery: number;
   ready: number;
   at: number;
-  /** What the board shows a row of: Line or Owner. */
-  what: string;
+  /** What the board shows a row of. */
+  what: 'line' | 'owner';
   lines: number;
   picked: number;
   /** How many of them the filter hides. */
   hidden: number;
   mayEdit: boolean;
+  plan: ReturnType<typeof usePlan>;
 }
 
 /** The foot of the Pair bench: where one is, the house rule, and the way to the plan. */
-export function PlanBar({ delivery, ready, at, what, lines, picked, hidden, mayEdit }: Props) {
-  const [rule, setRule] = useRule();
-  const navigate = useNavigate();
-  const plan = useAskOnce((r: Rule) => ask.plan(delivery, r), []);
-  const see = () =>
-    plan.mutate(rule, { onSuccess: ({ id }) => void navigate({ to: '/plan/$plan', params: { plan: String(id) } }) });
+export function PlanBar({ ready, at, what, lines, picked, hidden, mayEdit, plan }: Props) {
   return (
     <>
-      <span className="figures">
-        {what} {count(Math.min(at + 1, lines))} of {count(lines)}
-      </span>
-      {picked > 0 && (
-        <span>
-          {count(picked)} picked{hidden > 0 && `, ${count(hidden)} not shown`}
-        </span>
-      )}
-      <span className="hints">
-        <kbd>j</kbd> <kbd>k</kbd> move <kbd>Enter</kbd> accept <kbd>s</kbd> search <kbd>x</kbd> aside <kbd>z</kbd> undo{' '}
-        <kbd>?</kbd> all keys
+      <span className="figures">{t(`pair.${what}_of`, { at: Math.min(at + 1, lines), of: lines })}</span>
+      {picked > 0 && <span>{t(hidden > 0 ? 'pair.picked_hidden' : 'pair.picked', { n: picked, hidden })}</span>}
+      <span className="hints" aria-hidden>
+        <kbd>j</kbd> <kbd>k</kbd> {t('pair.hint_move')} <kbd>Enter</kbd> {t('pair.hint_accept')} <kbd>s</kbd>{' '}
+        {t('pair.hint_search')} <kbd>x</kbd> {t('pair.hint_aside')} <kbd>z</kbd> {t('pair.hint_undo')} <kbd>?</kbd>{' '}
+        {t('pair.hint_keys')}
       </span>
       <span className="grow" />
       {mayEdit && (
@@ -45,23 +34,29 @@ export function PlanBar({ delivery, ready, at, what, lines, picked, hidden, mayE
           <Menu position="top-end" width={330}>
             <Menu.Target>
               <Button variant="subtle" size="compact-sm" className="quietbutton">
-                House rule:&nbsp;<b>{ruleName(rule)}</b>
+                {t('pair.rule')}&nbsp;<b>{ruleName(plan.rule)}</b>
               </Button>
             </Menu.Target>
             <Menu.Dropdown>
-              <Menu.Label>Where the owner already has pictures</Menu.Label>
+              <Menu.Label>{t('pair.rule_where')}</Menu.Label>
               {rules.map((r) => (
-                <Menu.Item key={r.rule} onClick={() => setRule(r.rule)} rightSection={r.rule === rule ? '●' : ''}>
-                  <b>{r.name}</b>
+                <Menu.Item
+                  key={r}
+                  role="menuitemradio"
+                  aria-checked={r === plan.rule}
+                  onClick={() => plan.setRule(r)}
+                  rightSection={r === plan.rule ? '✓' : ''}
+                >
+                  <b>{ruleName(r)}</b>
                   <br />
-                  <span className="soft">{r.does}</span>
+                  <span className="soft">{named(`rule_does.${r}`)}</span>
                 </Menu.Item>
               ))}
             </Menu.Dropdown>
           </Menu>
-          <span className="figures">{count(ready)} ready</span>
-          <Button size="compact-sm" className="go" onClick={see} loading={plan.isPending} disabled={ready === 0}>
-            See the plan
+          <span className="figures">{t('pair.ready', { n: ready })}</span>
+          <Button size="compact-sm" className="go" onClick={plan.see} loading={plan.pending} disabled={ready === 0}>
+            {t('pair.plan')}
           </Button>
         </>
       )}

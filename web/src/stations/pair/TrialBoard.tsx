@@ -1,9 +1,12 @@
-import { useLocalStorage } from '@mantine/hooks';
+import { useMediaQuery } from '@mantine/hooks';
 import { useQuery } from '@tanstack/react-query';
 import type { Cell, Habit } from '../../api/client';
 import { ask, type Off, trialQuery, useAsk } from '../../api/queries';
 import { count } from '../../ui/format';
+import { Shape } from '../../ui/Grade';
+import { useSettings } from '../../ui/settings';
 import { say } from '../../words/messages';
+import { named, t } from '../../words/words';
 import './TrialBoard.css';
 
 const fits = ['whole', 'within', 'part', 'folder', 'words', 'near'] as const;
@@ -16,22 +19,16 @@ interface Props {
 }
 
 const same = (a: Cell, b: Cell) => a.key === b.key && a.fit === b.fit;
-const keyName = (key: string) => (key === 'sku' ? 'SKU' : key);
+const keyName = (key: string) => named(`key.${key}`) || key;
+const cellName = (c: Cell) => `${keyName(c.key)} ${named(`fit.${c.fit}`)}`;
 const bare = ({ key, fit }: Cell): Cell => ({ key, fit });
-
-/** What it means to switch a habit off. */
-const without: Record<string, string> = {
-  prefix: 'Off: what stands before a key makes it no more than likely.',
-  suffix: 'Off: what stands behind a key makes it no more than likely.',
-  numbers: 'Off: a number is the place it says, also where they start at 0.',
-  folder: 'Off: folders are not read for keys.',
-  key: 'Off: even one word of another title contests a code.',
-};
 
 /** Every key in every fit tried alone on the delivery, with counts; the cells that are on make the ladder. */
 export function TrialBoard({ delivery, ladder, habits, mayEdit }: Props) {
   const trial = useQuery(trialQuery(delivery));
-  const [open, setOpen] = useLocalStorage({ key: 'ambrosa-trial', defaultValue: true, getInitialValueInEffect: false });
+  const [{ trialFolded }, keep] = useSettings();
+  const small = useMediaQuery('(max-width: 900px), (max-height: 500px)');
+  const open = !(trialFolded ?? small);
   const choose = useAsk(
     (choice: { cells: Cell[]; off: Off[] }) => ask.choose(delivery, choice),
     [['pairing', delivery]],
@@ -56,35 +53,35 @@ export function TrialBoard({ delivery, ladder, habits, mayEdit }: Props) {
   const keys = [...new Set(cells.map((c) => c.key))];
   const idle = keys.filter((k) => !cells.some((c) => c.key === k && c.sure + c.likely + c.contested > 0));
   return (
-    <section className="trial" aria-label="Trial board">
+    <section className="trial" aria-label={t('trial.name')}>
       <div className="row">
-        <button type="button" className="fold" aria-expanded={open} onClick={() => setOpen(!open)}>
-          {open ? '▾' : '▸'} Trial board
+        <button type="button" className="fold" aria-expanded={open} onClick={() => keep({ trialFolded: open })}>
+          <span aria-hidden>{open ? '▾' : '▸'}</span> {t('trial.name')}
         </button>
         <span className="soft grow">
           {chosen.length === 0
-            ? 'paired by every key in every fit'
-            : `paired by ${chosen.length} of ${cells.length || chosen.length} cells`}
+            ? t('trial.every')
+            : t('trial.some', { n: chosen.length, of: cells.length || chosen.length })}
         </span>
         {mayEdit && board && board.ladder.length > 0 && (
           <button
             type="button"
             className="linkish"
-            title={board.ladder.map((c) => `${keyName(c.key)} ${c.fit}`).join(', then ')}
+            title={board.ladder.map(cellName).reduce((a, b) => t('trial.then', { a, b }))}
             onClick={() => set(board.ladder)}
           >
-            Take the proposed ladder
+            {t('trial.take')}
           </button>
         )}
         {mayEdit && chosen.length > 0 && (
           <button type="button" className="linkish" onClick={() => set([])}>
-            Take every cell
+            {t('trial.take_all')}
           </button>
         )}
       </div>
       {open && (
         <>
-          {trial.isPending && <p className="soft">Trying every key in every fit …</p>}
+          {trial.isPending && <p className="soft">{t('trial.trying')}</p>}
           {trial.isError && <p className="wrong">{trial.error.message}</p>}
           {board && (
             <table>
@@ -93,7 +90,7 @@ export function TrialBoard({ delivery, ladder, habits, mayEdit }: Props) {
                   <td />
                   {fits.map((fit) => (
                     <th key={fit} scope="col">
-                      {fit}
+                      {t(`fit.${fit}`)}
                     </th>
                   ))}
                 </tr>
@@ -108,23 +105,25 @@ export function TrialBoard({ delivery, ladder, habits, mayEdit }: Props) {
                         const cell = cells.find((c) => c.key === key && c.fit === fit);
                         if (!cell) return <td key={fit} />;
                         const step = board.ladder.findIndex((c) => same(c, cell)) + 1;
-                        const says = `${cell.sure} sure, ${cell.likely} likely, ${cell.contested} contested, ${cell.unclaimed} unclaimed`;
+                        const { sure, likely, contested, unclaimed } = cell;
+                        const says = t('trial.counts', { sure, likely, contested, unclaimed });
+                        const stepped = step ? t('trial.step', { step }) : '';
                         return (
                           <td key={fit}>
                             <button
                               type="button"
                               className={cell.sure + cell.likely + cell.contested ? undefined : 'nothing'}
                               aria-pressed={on(cell)}
-                              aria-label={`${keyName(key)} ${fit}: ${says}${step ? `; step ${step} of the proposed ladder` : ''}`}
-                              title={`${says}${step ? `\nstep ${step} of the proposed ladder` : ''}`}
+                              title={`${says}${stepped && `\n${stepped}`}`}
                               disabled={!mayEdit}
                               onClick={() => toggle(cell)}
                             >
-                              <Figure shape="●" n={cell.sure} of="sure" />
-                              <Figure shape="◐" n={cell.likely} of="likely" />
-                              <Figure shape="◇" n={cell.contested} of="contested" />
-                              {cell.sure + cell.likely + cell.contested === 0 && <span>–</span>}
-                              {step > 0 && <sup>{step}</sup>}
+                              <span className="unseen">{`${cellName(cell)}: ${says}${stepped && `; ${stepped}`}`}</span>
+                              <Figure n={cell.sure} of="sure" />
+                              <Figure n={cell.likely} of="likely" />
+                              <Figure n={cell.contested} of="contested" />
+                              {cell.sure + cell.likely + cell.contested === 0 && <span aria-hidden>–</span>}
+                              {step > 0 && <sup aria-hidden>{step}</sup>}
                             </button>
                           </td>
                         );
@@ -136,19 +135,17 @@ export function TrialBoard({ delivery, ladder, habits, mayEdit }: Props) {
           )}
           {idle.length > 0 && (
             <p className="soft idle">
-              {idle.map(keyName).join(' and ')} {idle.length > 1 ? 'explain' : 'explains'} nothing here.
+              {t('trial.idle', { count: idle.length, keys: idle.map(keyName).join(` ${t('trial.and')} `) })}
             </p>
           )}
           {habits.length > 0 && (
-            <ul className="habits" aria-label="What this delivery does">
+            <ul className="habits" aria-label={t('trial.habits')}>
               {habits.map((h) => (
                 <li key={h.kind}>
-                  <label title={without[h.kind]}>
+                  <label title={named(`off.${h.kind}`)}>
                     <input type="checkbox" checked={!h.off} disabled={!mayEdit} onChange={() => toggleHabit(h)} />
                     <span>{say(h.says)}</span>
-                    <span className="soft figures">
-                      {count(h.count)} of {count(h.of)}
-                    </span>
+                    <span className="soft figures">{t('trial.of', { n: h.count, of: h.of })}</span>
                   </label>
                 </li>
               ))}
@@ -160,11 +157,11 @@ export function TrialBoard({ delivery, ladder, habits, mayEdit }: Props) {
   );
 }
 
-function Figure({ shape, n, of }: { shape: string; n: number; of: string }) {
+function Figure({ n, of }: { n: number; of: string }) {
   if (n === 0) return null;
   return (
     <span className={`tally ${of}`} aria-hidden>
-      <i>{shape}</i>
+      <Shape grade={of} />
       {count(n)}
     </span>
   );

@@ -1,7 +1,7 @@
 import { useEffect, useRef } from 'react';
 import type { Pairing } from '../../api/client';
 import { say } from '../../ui/complain';
-import { plural } from '../../ui/format';
+import { t } from '../../words/words';
 
 /** Says when the catalogue changed while the bench was open, and how many lines are paired otherwise since. */
 export function useCatalogueNotice(pairing: Pairing | undefined) {
@@ -15,10 +15,6 @@ export function useCatalogueNotice(pairing: Pairing | undefined) {
       const w = was.get(l.id);
       return w && (w.owner !== l.owner || w.grade !== l.grade);
     }).length;
-    say(
-      touched
-        ? `The catalogue has changed: ${plural(touched, 'line')} paired anew.`
-        : 'The catalogue has changed; these lines are as they were.',
-    );
+    say(touched ? t('pair.catalogue_some', { count: touched }) : t('pair.catalogue_none'));
   }, [pairing]);
 }

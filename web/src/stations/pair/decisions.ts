@@ -1,8 +1,8 @@
 import type { Line, Schemas } from '../../api/client';
 import { ask, type Decision, useAsk } from '../../api/queries';
 import { say } from '../../ui/complain';
-import { plural } from '../../ui/format';
 import { brief } from '../../words/messages';
+import { t } from '../../words/words';
 
 /** The decision that keeps a line as it stands. */
 export const asItStands = (l: Line): Decision => ({
@@ -19,8 +19,7 @@ export function useDecisions(delivery: number) {
   const decide = useAsk((d: Decision[]) => ask.decide(delivery, d), touched);
   const order = useAsk((o: { owner: number; arrivals: number[] }) => ask.order(delivery, o), touched);
   const step = useAsk((again: boolean) => (again ? ask.redo(delivery) : ask.undoStep(delivery)), touched);
-  const back = (again: boolean) =>
-    step.mutate(again, { onSuccess: (done) => say(became(done, again ? 'Done again' : 'Undone')) });
+  const back = (again: boolean) => step.mutate(again, { onSuccess: (done) => say(became(done, again)) });
   return {
     decide: (decisions: Decision[], onError?: () => void) =>
       decisions.length > 0 && decide.mutate(decisions, { onError }),
@@ -30,9 +29,9 @@ export function useDecisions(delivery: number) {
   };
 }
 
-function became({ says, left, by }: Schemas['UndoneBody'], done: string): string {
-  const said = `${done}: ${brief(says)}.`;
+function became({ says, left, by }: Schemas['UndoneBody'], again: boolean): string {
+  const said = t(again ? 'pair.redone' : 'pair.undone', { what: brief(says) });
   if (!left) return said;
-  const who = by?.length ? by.join(', ') : 'somebody';
-  return `${said} ${plural(left, 'line')} ${left === 1 ? 'was' : 'were'} not changed, because ${who} decided later.`;
+  const who = by?.length ? by.join(', ') : t('pair.somebody');
+  return `${said} ${t('pair.left', { count: left, who })}`;
 }

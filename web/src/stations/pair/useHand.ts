@@ -1,11 +1,13 @@
 import { type KeyboardEvent, useState } from 'react';
-import type { Line } from '../../api/client';
+import type { Line, Owner } from '../../api/client';
 import type { Decision } from '../../api/queries';
 import { say } from '../../ui/complain';
-import { plural } from '../../ui/format';
+import { t } from '../../words/words';
+import { copyLines } from './copyLines';
 import { asItStands, useDecisions } from './decisions';
 import { byGroup } from './kinds';
 import { moved } from './order';
+import type { usePicks } from './usePicks';
 
 interface Hand {
   delivery: number;
@@ -17,6 +19,8 @@ interface Hand {
   group: string | undefined;
   byOwner: boolean;
   mayEdit: boolean;
+  owners: Map<number, Owner>;
+  picks: ReturnType<typeof usePicks>;
   /** Brings the focus to the next line that nobody decided. */
   next: (decided: Line[]) => void;
   /** Brings it back, where the server did not take the decision. */
@@ -25,9 +29,22 @@ interface Hand {
 }
 
 /** What is done with the lines in hand: those that are picked, shown or not, else the one in focus. */
-export function useHand({ delivery, all, lines, line, group, byOwner, mayEdit, next, back, showAll }: Hand) {
+export function useHand({
+  delivery,
+  all,
+  lines,
+  line,
+  group,
+  byOwner,
+  mayEdit,
+  owners,
+  picks,
+  next,
+  back,
+  showAll,
+}: Hand) {
   const decisions = useDecisions(delivery);
-  const [picked, setPicked] = useState<ReadonlySet<number>>(new Set());
+  const { picked, setPicked } = picks;
   const [seeking, setSeeking] = useState<'owner' | 'share'>();
   const inHand = (): Line[] => {
     const chosen = byOwner ? [] : [...picked].flatMap((id) => all.get(id) ?? []);
@@ -60,8 +77,9 @@ export function useHand({ delivery, all, lines, line, group, byOwner, mayEdit, n
       chosen.map((c) => c.line),
     );
     const left = hand.length - chosen.length;
-    if (left)
-      say(`${plural(chosen.length, 'line')} accepted. ${plural(left, 'line')} without such an owner stayed as before.`);
+    if (left) {
+      say(`${t('pair.accepted_some', { count: chosen.length })} ${t('pair.without_such', { count: left })}`);
+    }
   };
   const share = (owner: number) => {
     const chosen = inHand().filter((l) => l.sha && l.owner && l.owner !== owner);
@@ -96,7 +114,17 @@ export function useHand({ delivery, all, lines, line, group, byOwner, mayEdit, n
   };
   const onKey = (key: string, event: KeyboardEvent) => {
     if (key === ' ' && line && !byOwner) {
-      setPicked((now) => toggled(now, line.id));
+      picks.toggle(line.id);
+      return true;
+    }
+    if ((event.ctrlKey || event.metaKey) && !byOwner) {
+      if (key === 'a') picks.all();
+      else if (key === 'c') void copyLines(inHand(), owners);
+      else return false;
+      return true;
+    }
+    if (key === 'i' && !byOwner) {
+      picks.invert();
       return true;
     }
     if (!mayEdit) return false;
@@ -119,7 +147,6 @@ export function useHand({ delivery, all, lines, line, group, byOwner, mayEdit, n
 
   return {
     decisions,
-    picked,
     seeking,
     setSeeking,
     accept,
@@ -133,9 +160,3 @@ export function useHand({ delivery, all, lines, line, group, byOwner, mayEdit, n
 }
 
 const distinctOwners = (line?: Line) => [...new Set(line?.candidates?.map((c) => c.owner))];
-
-function toggled(set: ReadonlySet<number>, id: number): ReadonlySet<number> {
-  const next = new Set(set);
-  if (!next.delete(id)) next.add(id);
-  return next;
-}

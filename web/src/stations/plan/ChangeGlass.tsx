@@ -2,13 +2,14 @@ import { Button, TextInput } from '@mantine/core';
 import { useState } from 'react';
 import { ask, useAsk } from '../../api/queries';
 import { rendererOf } from '../../subjects';
-import { useMayEdit } from '../../ui/Shell';
+import { useMayEdit } from '../../ui/session';
 import { say } from '../../words/messages';
+import { t } from '../../words/words';
 import type { InFocus } from './ChangeLines';
 
 /** One change large, with why it is left alone or held. */
 export function ChangeGlass({ plan, change, touched, open }: InFocus & { open?: boolean }) {
-  if (!change) return <p className="soft">Move through the lines to see one large.</p>;
+  if (!change) return <p className="soft">{t('plan.move')}</p>;
   const { name, Glass } = rendererOf(change.subject);
   const { code, label } = name(change, touched);
   return (
@@ -17,9 +18,7 @@ export function ChangeGlass({ plan, change, touched, open }: InFocus & { open?: 
       <p>{label}</p>
       {change.why && <p className="notice">{say(change.why)}</p>}
       {change.released && (
-        <p className="soft">
-          Released by {change.released}: {change.reason}
-        </p>
+        <p className="soft">{t('plan.released', { person: change.released, reason: change.reason })}</p>
       )}
       {open && change.held && <Release key={change.seq} plan={plan} line={change.seq} />}
       <Glass change={change} touched={touched} />
@@ -50,14 +49,14 @@ function Release({ plan, line }: { plan: number; line: number }) {
       <TextInput
         size="xs"
         className="grow"
-        placeholder="Why this line may be changed"
-        aria-label="Why this line may be changed"
+        placeholder={t('plan.reason')}
+        aria-label={t('plan.reason')}
         maxLength={500}
         value={reason}
         onChange={(e) => setReason(e.currentTarget.value)}
       />
       <Button size="xs" type="submit" disabled={!reason.trim()} loading={release.isPending}>
-        Release
+        {t('plan.release')}
       </Button>
     </form>
   );

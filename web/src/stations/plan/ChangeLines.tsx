@@ -4,8 +4,11 @@ import type { Change, Touched } from '../../api/client';
 import { changesQuery } from '../../api/queries';
 import { rendererOf } from '../../subjects';
 import { Board } from '../../ui/Board';
+import type { Column } from '../../ui/columns';
 import { Empty } from '../../ui/Empty';
+import { Shape } from '../../ui/Grade';
 import { say } from '../../words/messages';
+import { t } from '../../words/words';
 
 /** A line in focus, and what the lines touch. */
 export interface InFocus {
@@ -38,55 +41,70 @@ export function ChangeLines({ plan, total, left, onAt }: Props) {
   const [at, setAt] = useState(0);
   const current = changes[at];
   useEffect(() => onAt({ plan, change: current, touched }), [plan, current, touched, onAt]);
-  if (!pages.data) return <div className="hush">Reading the changes …</div>;
-  if (changes.length === 0) return <Empty title={left ? 'No line was left alone.' : 'There is nothing to change.'} />;
+  if (!pages.data) return <div className="hush">{t('plan.reading_changes')}</div>;
+  if (changes.length === 0) return <Empty title={t(left ? 'plan.none_left' : 'plan.none')} />;
   return (
     <Board
-      label={left ? 'Lines left alone' : `Changes, ${total} in all`}
-      lines={changes.length}
+      name="changes"
+      label={left ? t('plan.left_lines') : t('plan.changes')}
+      lines={changes}
+      total={left ? -1 : total}
       height={52}
+      narrowHeight={100}
       at={at}
       onAt={setAt}
       onMore={() => pages.hasNextPage && !pages.isFetching && void pages.fetchNextPage()}
-      columns="minmax(170px, 1fr) minmax(150px, 1fr) 18px minmax(150px, 1fr)"
-      lineClass={(i) => (changes[i]?.why ? 'faint' : undefined)}
-      head={
-        <>
-          <span>Owner</span>
-          <span>Before</span>
-          <span />
-          <span>After</span>
-        </>
-      }
-      line={(i) => {
-        const change = changes[i];
-        return change && <ChangeLine change={change} touched={touched} />;
-      }}
+      columns={columns(touched)}
+      lineClass={(c) => (c.why ? 'faint' : undefined)}
       autoFocus
     />
   );
 }
 
-function ChangeLine({ change, touched }: { change: Change; touched: Touched }) {
-  const { name, Side } = rendererOf(change.subject);
-  const { code, label } = name(change, touched);
+const columns = (touched: Touched): Column<Change>[] => [
+  {
+    id: 'owner',
+    name: t('column.owner'),
+    fixed: true,
+    width: 'minmax(150px, 1fr)',
+    className: 'two',
+    cell: (change) => <Name change={change} touched={touched} />,
+  },
+  {
+    id: 'before',
+    name: t('column.before'),
+    width: 'minmax(130px, 1fr)',
+    className: 'side',
+    wide: true,
+    cell: (change) => {
+      const { Side } = rendererOf(change.subject);
+      return <Side change={change} side="before" touched={touched} />;
+    },
+  },
+  {
+    id: 'after',
+    name: t('column.after'),
+    width: 'minmax(150px, 1fr)',
+    className: 'side',
+    cell: (change) => {
+      const { Side } = rendererOf(change.subject);
+      return <Side change={change} side="after" touched={touched} />;
+    },
+  },
+];
+
+function Name({ change, touched }: { change: Change; touched: Touched }) {
+  const { code, label } = rendererOf(change.subject).name(change, touched);
   return (
     <>
-      <span role="gridcell" className="two">
-        <b className="mono clip">{code}</b>
-        <span className={change.why ? 'clip wrong' : 'soft clip'}>
-          {change.why ? `◇ ${say(change.why)}` : change.undone ? 'undone since' : label}
+      <b className="mono clip">{code}</b>
+      {change.why ? (
+        <span className="clip wrong">
+          <Shape grade="contested" /> {say(change.why)}
         </span>
-      </span>
-      <span role="gridcell" className="side">
-        <Side change={change} side="before" touched={touched} />
-      </span>
-      <span role="gridcell" aria-hidden className="soft">
-        →
-      </span>
-      <span role="gridcell" className="side">
-        <Side change={change} side="after" touched={touched} />
-      </span>
+      ) : (
+        <span className="soft clip">{change.undone ? t('plan.undone_since') : label}</span>
+      )}
     </>
   );
 }

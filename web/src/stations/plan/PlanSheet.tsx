@@ -6,9 +6,11 @@ import type { Plan } from '../../api/client';
 import { ask, planQuery, type Rule, useAskOnce } from '../../api/queries';
 import { Bench } from '../../ui/Bench';
 import { Empty } from '../../ui/Empty';
-import { count, plural, when } from '../../ui/format';
-import { useMayEdit } from '../../ui/Shell';
+import { count, when } from '../../ui/format';
+import { useMayEdit } from '../../ui/session';
+import { useTitle } from '../../ui/useTitle';
 import { say } from '../../words/messages';
+import { t } from '../../words/words';
 import { ruleName } from '../pair/rules';
 import { ChangeGlass } from './ChangeGlass';
 import { ChangeLines, nothingInFocus } from './ChangeLines';
@@ -16,7 +18,7 @@ import './PlanSheet.css';
 
 /** What a plan or run is called: of an undo, what it takes back. */
 export const planTitle = (p: { title: string; undoes?: number }) =>
-  p.undoes ? `Undo of run ${p.undoes}: ${p.title}` : p.title;
+  p.undoes ? t('plan.undo_of', { run: p.undoes, title: p.title }) : p.title;
 
 /** A plan before it is applied: exactly what would change. Nothing is written yet. */
 export function PlanSheet() {
@@ -27,11 +29,10 @@ export function PlanSheet() {
   const [at, setAt] = useState(nothingInFocus);
   const apply = useAskOnce(() => ask.apply(id), [['plan', id], ['runs'], ['trail']]);
   const p = plan.data;
+  useTitle('plan', p && planTitle(p));
   if (plan.isError)
-    return (
-      <Bench rail={null} glass={null} board={<Empty title="This plan can’t be shown.">{plan.error.message}</Empty>} />
-    );
-  if (!p) return <div className="hush">Reading the plan …</div>;
+    return <Bench rail={null} glass={null} board={<Empty title={t('plan.cant')}>{plan.error.message}</Empty>} />;
+  if (!p) return <div className="hush">{t('plan.reading')}</div>;
   const leftOut = p.problems.filter((one) => !one.kept).length;
   const run = () =>
     apply.mutate(undefined, {
@@ -41,46 +42,44 @@ export function PlanSheet() {
     <Bench
       rail={
         <>
-          <h2 className="railhead">Plan</h2>
+          <h2 className="railhead">{t('plan.name')}</h2>
           <dl className="facts">
             <div>
-              <dt>{p.kind === 'catalogue' ? 'Lines' : 'Owners'} to change</dt>
+              <dt>{t(p.kind === 'catalogue' ? 'plan.lines_to' : 'plan.owners_to')}</dt>
               <dd className="figures">{count(p.changes)}</dd>
             </div>
             {p.rule && (
               <div>
-                <dt>House rule</dt>
+                <dt>{t('plan.rule')}</dt>
                 <dd>{ruleName(p.rule)}</dd>
               </div>
             )}
             {p.counts.gone ? (
               <div>
-                <dt>Pictures taken off</dt>
+                <dt>{t('plan.taken_off')}</dt>
                 <dd className="figures">{count(p.counts.gone)}</dd>
               </div>
             ) : null}
             {p.held ? (
               <div>
-                <dt>Lines held</dt>
+                <dt>{t('plan.held')}</dt>
                 <dd className="figures wrong">{count(p.held)}</dd>
               </div>
             ) : null}
             {leftOut > 0 && (
               <div>
-                <dt>Rows left out</dt>
+                <dt>{t('plan.left_out')}</dt>
                 <dd className="figures wrong">{count(leftOut)}</dd>
               </div>
             )}
             <div>
-              <dt>Made</dt>
-              <dd>
-                {when(p.createdAt)}, by {p.person}
-              </dd>
+              <dt>{t('plan.made')}</dt>
+              <dd>{t('plan.made_by', { when: when(p.createdAt), person: p.person })}</dd>
             </div>
           </dl>
           {p.delivery && (
             <Link to="/pair/$delivery" params={{ delivery: String(p.delivery) }}>
-              Back to the lines
+              {t('plan.back')}
             </Link>
           )}
         </>
@@ -89,9 +88,7 @@ export function PlanSheet() {
         <>
           <header className="top">
             <h1>{planTitle(p)}</h1>
-            <p className="soft">
-              {p.run ? 'This plan was applied.' : 'This is what would change. Nothing is written yet.'}
-            </p>
+            <p className="soft">{t(p.run ? 'plan.was_applied' : 'plan.nothing_yet')}</p>
           </header>
           {p.stale && p.delivery && <Stale delivery={p.delivery} rule={p.rule as Rule} mayEdit={mayEdit} />}
           {p.problems.length > 0 && <Problems problems={p.problems} leftOut={leftOut} />}
@@ -103,14 +100,14 @@ export function PlanSheet() {
         <>
           <span className="grow">
             {p.kind === 'undo'
-              ? 'Lines that changed since are named and left as they are.'
+              ? t('plan.undo_note')
               : p.held
-                ? `${plural(p.held, 'line is', 'lines are')} held: not changed unless you release them. The rest can be undone from the ledger.`
-                : 'It can be undone from the ledger.'}
+                ? t('plan.held_note', { count: p.held })
+                : t('plan.can_undo')}
           </span>
           {p.run ? (
             <Link to="/ledger/$run" params={{ run: String(p.run) }} className="button">
-              Open run
+              {t('plan.open_run')}
             </Link>
           ) : (
             mayEdit && (
@@ -122,7 +119,7 @@ export function PlanSheet() {
                 disabled={p.changes === (p.held ?? 0)}
                 data-autofocus
               >
-                Apply {plural(p.changes - (p.held ?? 0), 'change')}
+                {t('plan.apply', { count: p.changes - (p.held ?? 0) })}
               </Button>
             )
           )}
@@ -142,12 +139,10 @@ function Stale({ delivery, rule, mayEdit }: { delivery: number; rule: Rule; mayE
     });
   return (
     <div className="notice row">
-      <span className="grow">
-        Decisions or the catalogue have changed since this plan was made. It does not hold what was decided after it.
-      </span>
+      <span className="grow">{t('plan.stale')}</span>
       {mayEdit && (
         <Button size="xs" onClick={again} loading={plan.isPending}>
-          Make the plan again
+          {t('plan.again')}
         </Button>
       )}
     </div>
@@ -160,15 +155,13 @@ function Problems({ problems, leftOut }: { problems: Problem[]; leftOut: number 
   return (
     <details className="problems" open={problems.length < 6}>
       <summary>
-        {leftOut > 0
-          ? `${plural(leftOut, 'row is', 'rows are')} left out; the others go in`
-          : `${plural(problems.length, 'row', 'rows')} to look at; all of them go in`}
+        {leftOut > 0 ? t('plan.rows_out', { count: leftOut }) : t('plan.rows_look', { count: problems.length })}
       </summary>
       <ul className="plain">
         {problems.map((p) => (
           <li key={`${p.line}-${p.column}`}>
-            <span className="figures">line {p.line}</span> {p.column && <b>{p.column}</b>} {say(p)}
-            {p.kept && leftOut > 0 ? ' The row goes in.' : ''}
+            <span className="figures">{t('plan.line', { line: p.line })}</span> {p.column && <b>{p.column}</b>} {say(p)}
+            {p.kept && leftOut > 0 ? ` ${t('plan.row_kept')}` : ''}
           </li>
         ))}
       </ul>

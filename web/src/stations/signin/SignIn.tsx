@@ -2,6 +2,7 @@ import { Button, PasswordInput, TextInput } from '@mantine/core';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { client, data, type Session } from '../../api/client';
+import { t } from '../../words/words';
 import './SignIn.css';
 
 /** The first page: who is there. */
@@ -14,7 +15,7 @@ export function SignIn() {
           Ambrosa
           <i aria-hidden />
         </h1>
-        <p className="soft">The right picture on the right product.</p>
+        <p className="soft">{t('signin.claim')}</p>
         <SignInForm onSignedIn={(session) => queries.setQueryData(['session'], session)} />
       </div>
     </main>
@@ -44,7 +45,7 @@ export function SignInForm({ known = '', onSignedIn }: Props) {
       }}
     >
       <TextInput
-        label="Name"
+        label={t('signin.name')}
         name="name"
         autoComplete="username"
         value={name}
@@ -53,7 +54,7 @@ export function SignInForm({ known = '', onSignedIn }: Props) {
         required
       />
       <PasswordInput
-        label="Password"
+        label={t('signin.password')}
         name="password"
         autoComplete="current-password"
         value={password}
@@ -63,7 +64,7 @@ export function SignInForm({ known = '', onSignedIn }: Props) {
         error={enter.error?.message}
       />
       <Button type="submit" className="go" fullWidth loading={enter.isPending}>
-        Sign in
+        {t('signin.go')}
       </Button>
     </form>
   );

@@ -1,0 +1,112 @@
+import { Menu, UnstyledButton } from '@mantine/core';
+import { type PointerEvent, useRef } from 'react';
+import { t } from '../words/words';
+import type { Column, Columns } from './columns';
+import './BoardHead.css';
+
+/** How high the head is in pixels. */
+export const HEAD = 28;
+
+interface Props<T> {
+  name: string;
+  columns: Columns<T>;
+  narrow: boolean;
+  sorted?: string;
+  onSort?: (by: string | undefined) => void;
+}
+
+/** The names of a board's columns: they sort, are made wider and hidden. */
+export function BoardHead<T>({ columns, narrow, sorted, onSort }: Props<T>) {
+  return (
+    <div role="row" aria-rowindex={1} className="line head">
+      {columns.shown.map((c) => (
+        <span
+          key={c.id}
+          role="columnheader"
+          aria-colindex={columns.all.indexOf(c) + 1}
+          aria-sort={c.by && onSort ? order(sorted, c.id) : undefined}
+          className={`cell ${c.figures ? 'figures' : ''}`}
+        >
+          {c.by && onSort ? (
+            <button type="button" tabIndex={-1} className="sort" onClick={() => onSort(next(sorted, c.id))}>
+              {c.name} {arrow(sorted, c.id)}
+            </button>
+          ) : (
+            <span className={c.quiet ? 'unseen' : 'clip'}>{c.name}</span>
+          )}
+          {!narrow && !c.fixed && <Handle column={c} columns={columns} />}
+        </span>
+      ))}
+    </div>
+  );
+}
+
+/** Which columns are shown. */
+export function ColumnMenu<T>({ columns }: { columns: Columns<T> }) {
+  const movable = columns.all.filter((c) => !c.fixed);
+  if (movable.length === 0) return null;
+  return (
+    <Menu position="bottom-end" closeOnItemClick={false}>
+      <Menu.Target>
+        <UnstyledButton className="choose" aria-label={t('board.columns')}>
+          ⋯
+        </UnstyledButton>
+      </Menu.Target>
+      <Menu.Dropdown>
+        <Menu.Label>{t('board.columns')}</Menu.Label>
+        {movable.map((c) => (
+          <Menu.Item
+            key={c.id}
+            role="menuitemcheckbox"
+            aria-checked={!columns.hidden(c.id)}
+            rightSection={columns.hidden(c.id) ? '' : '✓'}
+            onClick={() => columns.set({ hidden: { [c.id]: columns.hidden(c.id) ? null : true } })}
+          >
+            {c.name}
+          </Menu.Item>
+        ))}
+        <Menu.Divider />
+        <Menu.Item
+          onClick={() =>
+            columns.set({
+              widths: Object.fromEntries(movable.map((c) => [c.id, null])),
+              hidden: Object.fromEntries(movable.map((c) => [c.id, null])),
+            })
+          }
+        >
+          {t('board.reset')}
+        </Menu.Item>
+      </Menu.Dropdown>
+    </Menu>
+  );
+}
+
+/** Dragged, it makes a column wider or narrower; a double click brings back its first width. */
+function Handle<T>({ column, columns }: { column: Column<T>; columns: Columns<T> }) {
+  const from = useRef<{ x: number; width: number }>(undefined);
+  const width = (event: PointerEvent) =>
+    from.current ? Math.max(36, Math.round(from.current.width + event.clientX - from.current.x)) : 0;
+  return (
+    <span
+      className="handle"
+      aria-hidden
+      onPointerDown={(e) => {
+        from.current = { x: e.clientX, width: e.currentTarget.parentElement?.offsetWidth ?? 80 };
+        e.currentTarget.setPointerCapture(e.pointerId);
+        e.preventDefault();
+      }}
+      onPointerUp={(e) => {
+        const wanted = width(e);
+        from.current = undefined;
+        if (wanted) columns.set({ widths: { [column.id]: wanted } });
+      }}
+      onDoubleClick={() => columns.set({ widths: { [column.id]: null } })}
+    />
+  );
+}
+
+const order = (sorted: string | undefined, id: string) =>
+  sorted === id ? 'ascending' : sorted === `-${id}` ? 'descending' : 'none';
+const arrow = (sorted: string | undefined, id: string) => (sorted === id ? '▴' : sorted === `-${id}` ? '▾' : '');
+const next = (sorted: string | undefined, id: string) =>
+  sorted === id ? `-${id}` : sorted === `-${id}` ? undefined : id;

@@ -1,0 +1,92 @@
+import i18next from 'i18next';
+import { useSyncExternalStore } from 'react';
+import messages from '../../../core/message/en.json';
+import english from './en.json';
+
+export type Language = 'en' | 'de';
+
+/** The names of all texts; those that count stand twice, with _one and _other. */
+type Name = keyof typeof english;
+export type Word = Name extends infer N ? (N extends `${infer Base}_one` | `${infer Base}_other` ? Base : N) : never;
+
+const UNITS = ['B', 'kB', 'MB', 'GB', 'TB', 'PB', 'EB'];
+
+/** Two tables a language: the texts of the screens, and what the server has to say (the namespace messages). */
+const table = i18next.createInstance();
+void table.init({
+  lng: 'en',
+  fallbackLng: 'en',
+  resources: { en: { words: english, messages } },
+  defaultNS: 'words',
+  initAsync: false,
+  keySeparator: false,
+  nsSeparator: false,
+  interpolation: { escapeValue: false, skipOnVariables: true }, // React escapes; what is filled in is no template
+});
+
+let locale = 'en-GB';
+const listeners = new Set<() => void>();
+
+/** A size as people write it, in decimal units. */
+export function bytes(size: number): string {
+  let i = 0;
+  let n = size;
+  for (; n >= 1000 && i < UNITS.length - 1; i++) n /= 1000;
+  const digits = i === 0 || n >= 100 ? 0 : 1;
+  return `${n.toLocaleString(locale, { minimumFractionDigits: digits, maximumFractionDigits: digits })} ${UNITS[i]}`;
+}
+
+/** A count with thousands set apart by a thin space, as long rows of digits are misread. */
+export const count = (n: number): string => String(Math.trunc(n)).replace(/\B(?=(\d{3})+$)/g, '\u2009');
+
+table.services.formatter?.add('bytes', (value: number) => bytes(value));
+table.services.formatter?.add('n', (value: number) => count(value));
+
+/** Sets the language of all that is shown; what is not English is loaded when it is asked for. */
+export async function setLanguage(language: Language) {
+  if (language === 'de' && !table.hasResourceBundle('de', 'words')) {
+    const [words, said] = await Promise.all([import('./de.json'), import('../../../core/message/de.json')]);
+    table.addResourceBundle('de', 'words', words.default);
+    table.addResourceBundle('de', 'messages', said.default);
+  }
+  await table.changeLanguage(language);
+  locale = language === 'de' ? 'de-DE' : 'en-GB';
+  document.documentElement.lang = language;
+  for (const tell of listeners) tell();
+}
+
+/** The language that is shown now. */
+export const shown = () => table.language as Language;
+
+/** The language that is shown; who uses it is drawn anew when it changes. */
+export const useLanguage = (): Language =>
+  useSyncExternalStore((tell) => {
+    listeners.add(tell);
+    return () => listeners.delete(tell);
+  }, shown);
+
+/** A text of the screens. */
+export const t = (word: Word, data: Record<string, unknown> = {}): string => table.t(word, data);
+
+/** A text by a name that is made of a value; empty where there is none. */
+export const named = (word: string, data: Record<string, unknown> = {}): string =>
+  table.exists(word) ? table.t(word, data) : '';
+
+/** A text with elements in the place of {{slots}}, in turn with what stands between them. */
+export function around(word: Word, slot: string): [string, string] {
+  const mark = '\u0001';
+  const [before = '', after = ''] = table.t(word, { [slot]: mark }).split(mark);
+  return [before, after];
+}
+
+/** What the server has to say, by its code. */
+export const sentence = (code: string, data: Record<string, unknown> = {}): string =>
+  table.t(code, { ...data, ns: 'messages' });
+
+/** When something was, as the language writes it: today by the hour, else with its day. */
+export function when(iso: string): string {
+  const date = new Date(iso);
+  const clock = date.toLocaleTimeString(locale, { hour: '2-digit', minute: '2-digit' });
+  if (date.toDateString() === new Date().toDateString()) return t('when.today', { clock });
+  return `${date.toLocaleDateString(locale, { day: 'numeric', month: 'short', year: 'numeric' })}, ${clock}`;
+}
