@@ -145,3 +145,47 @@ func TestHands(t *testing.T) {
 	s.press("x")
 	s.counts("set aside 2")
 }
+
+// Deliveries are found by their words, state and supplier, renamed, noted, and closed when one is done with them.
+func TestDeliveries(t *testing.T) {
+	p := serve(t)
+	p.me.load(table)
+	picture := zipOf(t, map[string][]byte{"PK-DLT-140-AMB.jpg": jpegOf(color.RGBA{90, 90, 60, 255}, 90)})
+	first := p.me.deliver("spring", map[string][]byte{"a.zip": picture})
+	p.me.deliver("autumn", map[string][]byte{"b.zip": picture})
+	s := screen{t, browser(t)}
+	enter(t, s.ctx, p.url(), adminName, adminPassword)
+	s.do(chromedp.Navigate(fmt.Sprintf("%s/gather?in=%d", p.url(), first.ID)))
+	s.sees("1 line")
+	s.click("Edit …")
+	s.until("document.querySelector('[role=dialog] input')", "the form")
+	s.do(chromedp.SendKeys(chromedp.CSS("[role=dialog] textarea"), "two are blurred, 100% sure"))
+	s.do(chromedp.SendKeys(chromedp.CSS("[role=dialog] input[role=combobox], [role=dialog] .mantine-Autocomplete-input"), "Corrie"+kb.Enter))
+	s.click("Save")
+	s.sees("two are blurred")
+	rail := func(want string) {
+		t.Helper()
+		s.until(fmt.Sprintf(`[...document.querySelectorAll('.rail .filter')].map(f => f.innerText.split('\n')[0]).filter(f => /spring|autumn/.test(f)).join() === %q`, want), "the deliveries "+want)
+	}
+	rail("autumn,spring")
+	for _, c := range []struct{ text, want string }{{"CORRIE", "spring"}, {"100%", "spring"}, {"u_n", ""}, {"utu", "autumn"}} {
+		s.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('.finddelivery input').select()`), chromedp.SendKeys(chromedp.CSS(".finddelivery input"), c.text))
+		rail(c.want)
+	}
+	s.do(chromedp.Navigate(fmt.Sprintf("%s/gather?in=%d", p.url(), first.ID)))
+	rail("autumn,spring")
+	s.click("Close")
+	s.click("Open again")
+	s.click("Close")
+	rail("autumn")
+	var waiting struct{ ToPair int }
+	p.me.do("GET", "/api/trail", nil, &waiting)
+	if waiting.ToPair != 1 {
+		t.Errorf("%d deliveries wait to be paired", waiting.ToPair)
+	}
+	var list []struct{ Title string }
+	p.me.do("GET", "/api/deliveries?closed=yes&supplier=Corrie", nil, &list)
+	if len(list) != 1 || list[0].Title != "spring" {
+		t.Errorf("closed are %+v", list)
+	}
+}

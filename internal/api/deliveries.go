@@ -1,13 +1,15 @@
 package api
 
 import (
-	"ambrosa/internal/people"
 	"context"
 	"encoding/json"
 	"net/http"
+	"strings"
 	"time"
 
 	"ambrosa/internal/pair"
+	"ambrosa/internal/people"
+	"ambrosa/internal/store"
 	"ambrosa/internal/store/query"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -30,6 +32,9 @@ type deliveryBody struct {
 	Problems    int32           `json:"problems"`
 	Seen        int32           `json:"seen" doc:"Pictures that had arrived before."`
 	Bytes       int64           `json:"bytes"`
+	Supplier    string          `json:"supplier,omitempty"`
+	Note        string          `json:"note,omitempty"`
+	ClosedAt    *time.Time      `json:"closedAt,omitempty" doc:"Since when people are done with it."`
 }
 
 type uploadBody struct {
@@ -59,8 +64,26 @@ func (s *Server) deliveryRoutes(api huma.API) {
 		func(ctx context.Context, in *struct {
 			Before int64 `query:"before" minimum:"0" doc:"Give the deliveries before this number; 0 for the newest."`
 			Most   int32 `query:"most" minimum:"1" maximum:"200" default:"100"`
+			Said   string `query:"q" maxLength:"200" doc:"A part of the title, the supplier or the note."`
+			State  string `query:"state" enum:"open,waiting,taking_in,stopping,stopped,ready,failed"`
+			Of     string `query:"supplier" maxLength:"200"`
+			Closed string `query:"closed" enum:"no,yes,all" default:"all" doc:"Those that people are done with."`
 		}) (*body[[]deliveryBody], error) {
 			page := query.DeliveriesParams{Most: &in.Most}
+			if in.Closed != "all" {
+				closed := in.Closed == "yes"
+				page.Closed = &closed
+			}
+			if in.State != "" {
+				page.State = &in.State
+			}
+			if in.Of != "" {
+				page.Supplier = &in.Of
+			}
+			if in.Said != "" {
+				said := "%" + store.EscapeLike(strings.ToLower(in.Said)) + "%"
+				page.Said = &said
+			}
 			if in.Before > 0 {
 				page.Before = &in.Before
 			}
@@ -83,6 +106,31 @@ func (s *Server) deliveryRoutes(api huma.API) {
 		func(ctx context.Context, in *ByID) (*body[deliveryBody], error) {
 			d, err := s.delivery(ctx, in.ID)
 			return answer(deliveryBody(d)), problem(err)
+		})
+	huma.Register(api, operation(people.Editor, http.MethodPatch, "/api/deliveries/{id}", "describe-delivery",
+		"Change what is said of a delivery; what is left out stays"),
+		func(ctx context.Context, in *struct {
+			ByID
+			Body struct {
+				Title    *string `json:"title,omitempty" minLength:"1" maxLength:"200"`
+				Supplier *string `json:"supplier,omitempty" maxLength:"200"`
+				Note     *string `json:"note,omitempty" maxLength:"4000"`
+				Closed   *bool   `json:"closed,omitempty" doc:"Whether people are done with it."`
+			}
+		}) (*struct{}, error) {
+			return nil, problem(s.Gatherer.Describe(ctx, query.DescribeDeliveryParams{ID: in.ID, Title: in.Body.Title, Supplier: in.Body.Supplier,
+				Note: in.Body.Note, Closed: in.Body.Closed}))
+		})
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/suppliers", "list-suppliers", "Whose deliveries there are, by name"),
+		func(ctx context.Context, in *struct {
+			After string `query:"after" maxLength:"200"`
+			Most  int32  `query:"most" minimum:"1" maximum:"200" default:"200"`
+		}) (*body[[]string], error) {
+			names, err := s.Store.Suppliers(ctx, query.SuppliersParams{After: in.After, Most: in.Most})
+			if names == nil {
+				names = []string{}
+			}
+			return answer(names), problem(err)
 		})
 	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}/uploads", "list-uploads",
 		"Files of a delivery as they are sent, to go on where sending ended; a page, by their IDs"),

@@ -43,6 +43,12 @@ type countsBody struct {
 	Groups []groupBody    `json:"groups" doc:"Unclaimed lines that differ from a key in the same way, the largest group first; at most fifty."`
 }
 
+type readyBody struct {
+	Version string `json:"version"`
+	Lines   int    `json:"lines" doc:"Ready lines whose picture would come to an owner, or to another place there."`
+	Owners  int    `json:"owners" doc:"Owners whose pictures would change."`
+}
+
 type undoneBody struct {
 	Says  message.Message `json:"says" doc:"What the step was."`
 	Lines int             `json:"lines" doc:"Lines that were changed."`
@@ -216,6 +222,15 @@ func (s *Server) pairingRoutes(api huma.API) {
 			}
 			views, err := s.views(ctx, page.Views)
 			return answer(byOwnerBody{Version: page.Version, Total: page.Total, Next: page.Next, Views: views}), problem(err)
+		})
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}/ready", "count-ready",
+		"How many of the lines that are ready a house rule lets through"),
+		func(ctx context.Context, in *struct {
+			ByID
+			Rule string `query:"rule" required:"true" enum:"only_where_empty,add_after,same_place,whole_set"`
+		}) (*body[readyBody], error) {
+			r, err := s.Pairer.Ready(ctx, in.ID, placement.Rule(in.Rule))
+			return answer(readyBody(r)), problem(err)
 		})
 	huma.Register(api, operation(people.Editor, http.MethodPut, "/api/deliveries/{id}/ladder", "set-ladder",
 		"Choose the cells to pair a delivery by, none for every one, and the habits that don't count"),

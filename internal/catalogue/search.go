@@ -64,7 +64,7 @@ func Search(ctx context.Context, s *store.Store, text string, most int) ([]Found
 	}
 	if len(ids) > 0 {
 		// A key that is met is what was meant; beside it stand those that begin with it.
-		begin, err := collect(ctx, s, beginsSQL, escapeLike(catalogue.Identity(text))+"%")
+		begin, err := collect(ctx, s, beginsSQL, store.EscapeLike(catalogue.Identity(text))+"%")
 		if err != nil {
 			return nil, err
 		}
@@ -119,7 +119,7 @@ func indexed(word string) bool { return utf8.RuneCountInString(word) >= 3 }
 type arguments []any
 
 func (a *arguments) like(table, word string) string {
-	*a = append(*a, "%"+escapeLike(word)+"%")
+	*a = append(*a, "%"+store.EscapeLike(word)+"%")
 	return fmt.Sprintf("%s LIKE $%d", said(table), len(*a))
 }
 
@@ -150,7 +150,7 @@ func wordsSQL(words []string) (string, []any) {
 	var a arguments
 	if !slices.ContainsFunc(words, indexed) {
 		rest := a.all("o", words[1:])
-		a = append(a, escapeLike(words[0])+"%")
+		a = append(a, store.EscapeLike(words[0])+"%")
 		return fmt.Sprintf(`SELECT o.id FROM (SELECT * FROM owner WHERE identity LIKE $%d ORDER BY identity USING ~<~ LIMIT 2000) o WHERE %s LIMIT %d`, len(a), rest, mostMet), a
 	}
 	return fmt.Sprintf("SELECT o.id FROM owner o WHERE %s LIMIT %d", a.all("o", words), mostMet), a
@@ -259,7 +259,7 @@ func weigh(ctx context.Context, s *store.Store, ids []int64, text string, words 
 	}
 	patterns := make([]string, len(words))
 	for i, w := range words {
-		patterns[i] = "%" + escapeLike(w) + "%"
+		patterns[i] = "%" + store.EscapeLike(w) + "%"
 	}
 	own := said("o")
 	rows, err := s.Pool.Query(ctx, `WITH family AS (
@@ -272,14 +272,9 @@ func weigh(ctx context.Context, s *store.Store, ids []int64, text string, words 
 		ORDER BY (o.identity = $2) DESC, (o.barcode <> '' AND o.barcode = ANY ($3)) DESC, (o.identity LIKE $4) DESC,
 			(`+own+` LIKE ALL ($5)) DESC, ((`+own+` || ' ' || lower(coalesce(p.title, ''))) LIKE ALL ($5)) DESC,
 			word_similarity($6, `+own+`) DESC, o.ordinal, o.id
-		LIMIT $7`, ids, catalogue.Identity(text), barcodeForms(text), escapeLike(catalogue.Identity(text))+"%", patterns, strings.ToLower(text), most)
+		LIMIT $7`, ids, catalogue.Identity(text), barcodeForms(text), store.EscapeLike(catalogue.Identity(text))+"%", patterns, strings.ToLower(text), most)
 	if err != nil {
 		return nil, err
 	}
 	return pgx.CollectRows(rows, pgx.RowToStructByPos[Found])
-}
-
-// escapeLike makes a text stand for itself in a LIKE pattern.
-func escapeLike(s string) string {
-	return strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(s)
 }

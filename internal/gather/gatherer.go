@@ -103,6 +103,20 @@ func (g *Gatherer) Begin(ctx context.Context, title string, person int64) (int64
 	return g.Store.AddDelivery(ctx, query.AddDeliveryParams{Title: title, Source: []byte(`{"kind": "upload"}`), Open: true, CreatedBy: person})
 }
 
+// Describe changes what people say of a delivery, and tells who looks on. pgx.ErrNoRows where there is none.
+func (g *Gatherer) Describe(ctx context.Context, d query.DescribeDeliveryParams) error {
+	return g.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
+		n, err := q.DescribeDelivery(ctx, d)
+		if err != nil {
+			return err
+		}
+		if n == 0 {
+			return pgx.ErrNoRows
+		}
+		return store.Notify(ctx, tx, store.Topic("delivery", d.ID))
+	})
+}
+
 // Collect asks for what a source has, as a delivery, and gives its number. of says which source: its kind, and what the kind needs.
 func (g *Gatherer) Collect(ctx context.Context, title string, of json.RawMessage, person int64) (id int64, err error) {
 	if _, err := g.open(0, of); err != nil {

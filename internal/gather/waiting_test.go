@@ -113,7 +113,7 @@ func TestWaitingSaysWhy(t *testing.T) {
 		t.Fatal(err)
 	}
 	process(near, full, d, "waiting", "disk is nearly full", "continues by itself")
-	process(far, source.DefaultLimits, d, "waiting", "place for pictures", "can't be reached", "tried again at")
+	process(far, source.DefaultLimits, d, "waiting", "storage for pictures", "can't be reached", "tries again at")
 	process(near, source.DefaultLimits, d, "ready")
 	// Bytes that are gone are not asked for again and again.
 	lost, err := asks.Begin(ctx, "lost", person)

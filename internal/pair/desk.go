@@ -10,6 +10,7 @@ import (
 	"ambrosa/core/colour"
 	"ambrosa/core/message"
 	"ambrosa/core/pairing"
+	"ambrosa/core/placement"
 	"ambrosa/internal/catalogue"
 	"ambrosa/internal/store/query"
 )
@@ -51,6 +52,7 @@ type desk struct {
 	changed  []int    // by line, at which step it changed last
 	past     []moment // the last states, the newest last, so that a browser that has one is told only what changed
 	trials   map[string]pairing.Board
+	ready    map[placement.Rule]Readiness
 	placed   map[string][]colour.Lab // colours by word, of the pictures that stood at placedAt
 	placedAt int64
 }

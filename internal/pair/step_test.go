@@ -8,6 +8,8 @@ import (
 	"slices"
 	"testing"
 
+	"ambrosa/core/placement"
+	"ambrosa/internal/ledger"
 	"ambrosa/internal/store/query"
 )
 
@@ -145,4 +147,48 @@ func (st *station) name(person int64) (name string) {
 		st.t.Fatal(err)
 	}
 	return name
+}
+
+// What is counted as ready under a rule is what the plan under that rule changes.
+func TestReady(t *testing.T) {
+	st := newStation(t, "PK-140-AMB_1.jpg", "PK-140-AMB_2.jpg", "PK-140-PLM.jpg", "CW-8803.jpg")
+	lines := func(rule placement.Rule) Readiness {
+		t.Helper()
+		r, err := st.Ready(ctx, st.delivery, rule)
+		if err != nil {
+			t.Fatal(err)
+		}
+		changes := 0
+		if plan, err := st.Plan(ctx, st.delivery, st.person, "ready", rule); err == nil {
+			if err := st.Store.Pool.QueryRow(ctx, "SELECT changes FROM plan WHERE id = $1", plan).Scan(&changes); err != nil {
+				t.Fatal(err)
+			}
+		} else if !errors.Is(err, ledger.ErrNothingToDo) {
+			t.Fatal(err)
+		}
+		if changes != r.Owners {
+			t.Errorf("%s: %d owners are said to change, the plan changes %d", rule, r.Owners, changes)
+		}
+		return r
+	}
+	before := lines(placement.OnlyWhereEmpty)
+	if before.Lines < 3 {
+		t.Fatalf("ready: %+v", before)
+	}
+	plan, err := st.Plan(ctx, st.delivery, st.person, "apply", placement.OnlyWhereEmpty)
+	if err != nil {
+		t.Fatal(err)
+	}
+	run, err := st.Ledger.Apply(ctx, plan, st.person)
+	if err == nil {
+		_, err = st.Ledger.Finish(ctx, run)
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, rule := range placement.Rules {
+		if r := lines(rule); r.Lines != 0 {
+			t.Errorf("after the run %s lets through %+v", rule, r)
+		}
+	}
 }

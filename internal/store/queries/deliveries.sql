@@ -8,11 +8,15 @@ SELECT d.id, d.title, delivery_state(d.open, j.state)::text AS state,
     greatest(CASE WHEN u.unknown = 0 THEN u.entries END, j.total, 0)::int AS expected,
     coalesce(a.lines, 0)::int AS lines, coalesce(a.pictures, 0)::int AS pictures,
     coalesce(a.problems, 0)::int AS problems, coalesce(a.seen, 0)::int AS seen,
-    least(coalesce(a.bytes, 0), 9223372036854775807)::bigint AS bytes
+    least(coalesce(a.bytes, 0), 9223372036854775807)::bigint AS bytes, d.supplier, d.note, d.closed_at
 FROM delivery d JOIN person p ON p.id = d.created_by LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id
 LEFT JOIN upload_count u ON u.delivery_id = d.id
 LEFT JOIN delivery_count a ON a.delivery_id = d.id
 WHERE (sqlc.narg(id)::bigint IS NULL OR d.id = sqlc.narg(id)) AND (sqlc.narg(before)::bigint IS NULL OR d.id < sqlc.narg(before))
+    AND (sqlc.narg(closed)::boolean IS NULL OR (d.closed_at IS NOT NULL) = sqlc.narg(closed))
+    AND (sqlc.narg(supplier)::text IS NULL OR d.supplier = sqlc.narg(supplier))
+    AND (sqlc.narg(state)::text IS NULL OR delivery_state(d.open, j.state) = sqlc.narg(state))
+    AND (sqlc.narg(said)::text IS NULL OR lower(d.title || ' ' || d.supplier || ' ' || d.note) LIKE sqlc.narg(said))
 ORDER BY d.id DESC LIMIT sqlc.narg(most);
 
 -- name: DeliveryState :one
@@ -30,6 +34,16 @@ UPDATE delivery SET open = $2, notes = $3 WHERE id = $1;
 
 -- name: SetDeliveryNotes :exec
 UPDATE delivery SET notes = $2 WHERE id = $1;
+
+-- name: DescribeDelivery :execrows
+-- Changes what people say of a delivery; what is null stays.
+UPDATE delivery SET title = coalesce(sqlc.narg(title), title), supplier = coalesce(sqlc.narg(supplier), supplier),
+    note = coalesce(sqlc.narg(note), note),
+    closed_at = CASE WHEN sqlc.narg(closed)::boolean IS NULL THEN closed_at WHEN sqlc.narg(closed) THEN coalesce(closed_at, now()) END
+WHERE id = sqlc.arg(id);
+
+-- name: Suppliers :many
+SELECT DISTINCT supplier FROM delivery WHERE supplier > sqlc.arg(after)::text AND supplier <> '' ORDER BY supplier LIMIT sqlc.arg(most);
 
 -- name: AddUpload :exec
 INSERT INTO upload (id, delivery_id, path, bytes, entries, created_by) VALUES ($1, $2, $3, $4, $5, $6);

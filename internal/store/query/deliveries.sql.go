@@ -306,18 +306,26 @@ SELECT d.id, d.title, delivery_state(d.open, j.state)::text AS state,
     greatest(CASE WHEN u.unknown = 0 THEN u.entries END, j.total, 0)::int AS expected,
     coalesce(a.lines, 0)::int AS lines, coalesce(a.pictures, 0)::int AS pictures,
     coalesce(a.problems, 0)::int AS problems, coalesce(a.seen, 0)::int AS seen,
-    least(coalesce(a.bytes, 0), 9223372036854775807)::bigint AS bytes
+    least(coalesce(a.bytes, 0), 9223372036854775807)::bigint AS bytes, d.supplier, d.note, d.closed_at
 FROM delivery d JOIN person p ON p.id = d.created_by LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id
 LEFT JOIN upload_count u ON u.delivery_id = d.id
 LEFT JOIN delivery_count a ON a.delivery_id = d.id
 WHERE ($1::bigint IS NULL OR d.id = $1) AND ($2::bigint IS NULL OR d.id < $2)
-ORDER BY d.id DESC LIMIT $3
+    AND ($3::boolean IS NULL OR (d.closed_at IS NOT NULL) = $3)
+    AND ($4::text IS NULL OR d.supplier = $4)
+    AND ($5::text IS NULL OR delivery_state(d.open, j.state) = $5)
+    AND ($6::text IS NULL OR lower(d.title || ' ' || d.supplier || ' ' || d.note) LIKE $6)
+ORDER BY d.id DESC LIMIT $7
 `
 
 type DeliveriesParams struct {
-	ID     *int64
-	Before *int64
-	Most   *int32
+	ID       *int64
+	Before   *int64
+	Closed   *bool
+	Supplier *string
+	State    *string
+	Said     *string
+	Most     *int32
 }
 
 type DeliveriesRow struct {
@@ -336,10 +344,21 @@ type DeliveriesRow struct {
 	Problems    int32
 	Seen        int32
 	Bytes       int64
+	Supplier    string
+	Note        string
+	ClosedAt    *time.Time
 }
 
 func (q *Queries) Deliveries(ctx context.Context, arg DeliveriesParams) ([]DeliveriesRow, error) {
-	rows, err := q.db.Query(ctx, deliveries, arg.ID, arg.Before, arg.Most)
+	rows, err := q.db.Query(ctx, deliveries,
+		arg.ID,
+		arg.Before,
+		arg.Closed,
+		arg.Supplier,
+		arg.State,
+		arg.Said,
+		arg.Most,
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -363,6 +382,9 @@ func (q *Queries) Deliveries(ctx context.Context, arg DeliveriesParams) ([]Deliv
 			&i.Problems,
 			&i.Seen,
 			&i.Bytes,
+			&i.Supplier,
+			&i.Note,
+			&i.ClosedAt,
 		); err != nil {
 			return nil, err
 		}
@@ -421,6 +443,36 @@ func (q *Queries) DeliveryTitle(ctx context.Context, id int64) (DeliveryTitleRow
 	var i DeliveryTitleRow
 	err := row.Scan(&i.Title, &i.CreatedBy)
 	return i, err
+}
+
+const describeDelivery = `-- name: DescribeDelivery :execrows
+UPDATE delivery SET title = coalesce($1, title), supplier = coalesce($2, supplier),
+    note = coalesce($3, note),
+    closed_at = CASE WHEN $4::boolean IS NULL THEN closed_at WHEN $4 THEN coalesce(closed_at, now()) END
+WHERE id = $5
+`
+
+type DescribeDeliveryParams struct {
+	Title    *string
+	Supplier *string
+	Note     *string
+	Closed   *bool
+	ID       int64
+}
+
+// Changes what people say of a delivery; what is null stays.
+func (q *Queries) DescribeDelivery(ctx context.Context, arg DescribeDeliveryParams) (int64, error) {
+	result, err := q.db.Exec(ctx, describeDelivery,
+		arg.Title,
+		arg.Supplier,
+		arg.Note,
+		arg.Closed,
+		arg.ID,
+	)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected(), nil
 }
 
 const dropUploads = `-- name: DropUploads :exec
@@ -668,6 +720,35 @@ func (q *Queries) SourceOf(ctx context.Context, id int64) (SourceOfRow, error) {
 	var i SourceOfRow
 	err := row.Scan(&i.Source, &i.Cursor, &i.CursorLine)
 	return i, err
+}
+
+const suppliers = `-- name: Suppliers :many
+SELECT DISTINCT supplier FROM delivery WHERE supplier > $1::text AND supplier <> '' ORDER BY supplier LIMIT $2
+`
+
+type SuppliersParams struct {
+	After string
+	Most  int32
+}
+
+func (q *Queries) Suppliers(ctx context.Context, arg SuppliersParams) ([]string, error) {
+	rows, err := q.db.Query(ctx, suppliers, arg.After, arg.Most)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []string
+	for rows.Next() {
+		var supplier string
+		if err := rows.Scan(&supplier); err != nil {
+			return nil, err
+		}
+		items = append(items, supplier)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const takeBackDecisions = `-- name: TakeBackDecisions :execrows

@@ -551,7 +551,7 @@ func (q *Queries) SettleUndo(ctx context.Context, arg SettleUndoParams) error {
 const trailCounts = `-- name: TrailCounts :one
 SELECT (SELECT count(*) FROM delivery d LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id WHERE d.open OR j.state NOT IN ('done', 'failed'))::int AS gathering,
     (SELECT count(*) FROM delivery d JOIN job j ON j.kind = 'take_in' AND j.subject = d.id WHERE NOT d.open AND j.state = 'done'
-        AND NOT EXISTS (SELECT 1 FROM plan p JOIN run r ON r.plan_id = p.id WHERE (p.source->>'delivery')::bigint = d.id))::int AS to_pair,
+        AND d.closed_at IS NULL AND NOT EXISTS (SELECT 1 FROM plan p JOIN run r ON r.plan_id = p.id WHERE (p.source->>'delivery')::bigint = d.id))::int AS to_pair,
     (SELECT products FROM catalogue_count)::int AS products,
     (SELECT count(*) FROM run)::int AS runs
 `

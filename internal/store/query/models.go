@@ -111,6 +111,9 @@ type Delivery struct {
 	Notes        json.RawMessage
 	Cursor       string
 	CursorLine   int64
+	Supplier     string
+	Note         string
+	ClosedAt     *time.Time
 }
 
 type DeliveryCount struct {

@@ -1,6 +1,6 @@
 import { keepPreviousData, useInfiniteQuery } from '@tanstack/react-query';
 import { useEffect, useMemo, useRef } from 'react';
-import { client, data } from './client';
+import { client, type Delivery, data } from './client';
 import type { Rule } from './queries';
 
 const PAGE = 100;
@@ -11,9 +11,13 @@ interface Pages<T> {
   more: (() => void) | undefined;
 }
 
-function useNewestFirst<T extends { id: number }>(key: string, page: (before: number) => Promise<T[]>): Pages<T> {
+function useNewestFirst<T extends { id: number }>(
+  key: readonly unknown[],
+  page: (before: number) => Promise<T[]>,
+): Pages<T> {
   const { data, hasNextPage, isFetching, fetchNextPage } = useInfiniteQuery({
-    queryKey: [key],
+    queryKey: key,
+    placeholderData: keepPreviousData,
     queryFn: ({ pageParam }) => page(pageParam),
     initialPageParam: 0,
     getNextPageParam: (last: T[]) => (last.length < PAGE ? undefined : last.at(-1)?.id),
@@ -22,13 +26,21 @@ function useNewestFirst<T extends { id: number }>(key: string, page: (before: nu
   return { all, more: hasNextPage ? () => !isFetching && void fetchNextPage() : undefined };
 }
 
-export const useDeliveries = () =>
-  useNewestFirst('deliveries', (before) =>
-    data(client.GET('/api/deliveries', { params: { query: { before, most: PAGE } } })),
+/** Which deliveries a rail shows. */
+export interface Wanted {
+  q?: string;
+  state?: Delivery['state'];
+  supplier?: string;
+  closed: 'no' | 'yes' | 'all';
+}
+
+export const useDeliveries = (wanted: Wanted = { closed: 'no' }) =>
+  useNewestFirst(['deliveries', wanted], (before) =>
+    data(client.GET('/api/deliveries', { params: { query: { before, most: PAGE, ...wanted } } })),
   );
 
 export const useRuns = () =>
-  useNewestFirst('runs', (before) => data(client.GET('/api/runs', { params: { query: { before, most: PAGE } } })));
+  useNewestFirst(['runs'], (before) => data(client.GET('/api/runs', { params: { query: { before, most: PAGE } } })));
 
 /** Which products a board shows: in a category or below it, without a picture, found by words. */
 export interface Shown {

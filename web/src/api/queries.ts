@@ -59,12 +59,27 @@ export const trialQuery = (id: number) =>
     staleTime: 60_000,
   });
 
+/** How many of the lines that are ready a house rule lets through. */
+export const readyQuery = (id: number, rule: Rule, version: string | undefined) =>
+  queryOptions({
+    queryKey: ['ready', id, rule, version],
+    queryFn: ({ signal }) =>
+      data(client.GET('/api/deliveries/{id}/ready', { params: { path: { id }, query: { rule } }, signal })),
+    enabled: version !== undefined,
+    placeholderData: keepPreviousData,
+  });
+
 export const deliveryQuery = (id: number) =>
   queryOptions({
     queryKey: ['deliveries', id],
     queryFn: () => data(client.GET('/api/deliveries/{id}', byID(id))),
     enabled: id > 0,
   });
+
+export const suppliersQuery = queryOptions({
+  queryKey: ['deliveries', 'suppliers'],
+  queryFn: () => data(client.GET('/api/suppliers')),
+});
 
 export const planQuery = (id: number) =>
   queryOptions({ queryKey: ['plan', id], queryFn: () => data(client.GET('/api/plans/{id}', byID(id))) });
@@ -165,6 +180,8 @@ export function useAsk<In, Out>(ask: (input: In) => Promise<Out>, touched: reado
 export const ask = {
   closeDelivery: (id: number, partly: boolean) =>
     data(client.POST('/api/deliveries/{id}/close', { params: { path: { id }, query: { partly } } })),
+  describeDelivery: (id: number, body: { title?: string; supplier?: string; note?: string; closed?: boolean }) =>
+    data(client.PATCH('/api/deliveries/{id}', { ...byID(id), body })),
   stopDelivery: (id: number) => data(client.POST('/api/deliveries/{id}/stop', byID(id))),
   reopenDelivery: (id: number) => data(client.POST('/api/deliveries/{id}/reopen', byID(id))),
   removeDelivery: (id: number) => data(client.DELETE('/api/deliveries/{id}', byID(id))),

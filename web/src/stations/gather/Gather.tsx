@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useNavigate, useSearch } from '@tanstack/react-router';
 import { type DragEvent, useMemo, useState } from 'react';
 import type { Arrival, Delivery } from '../../api/client';
-import { useDeliveries } from '../../api/pages';
+import { useDeliveries, type Wanted } from '../../api/pages';
 import { arrivalsQuery, deliveryQuery } from '../../api/queries';
 import { Bench } from '../../ui/Bench';
 import { Board } from '../../ui/Board';
@@ -21,6 +21,7 @@ import { useTitle } from '../../ui/useTitle';
 import { named, t } from '../../words/words';
 import { ArrivalGlass } from './ArrivalGlass';
 import { type Dropped, readDrop } from './dropped';
+import { FindDelivery } from './FindDelivery';
 import { GatherTop } from './GatherTop';
 import { send } from './sending';
 import './Gather.css';
@@ -30,11 +31,13 @@ export function Gather() {
   const search = useSearch({ from: '/gather' });
   const navigate = useNavigate({ from: '/gather' });
   const mayEdit = useMayEdit();
-  const { all: deliveries, more } = useDeliveries();
+  const [wanted, setWanted] = useState<Wanted>({ closed: 'no' });
+  const { all: deliveries, more } = useDeliveries(wanted);
   const listed = search.in ? deliveries?.find((d) => d.id === search.in) : deliveries?.[0];
   const older = useQuery(deliveryQuery(deliveries && search.in && !listed ? search.in : 0)).data;
   const delivery = listed ?? older ?? deliveries?.[0];
   const arrivals = useQuery(arrivalsQuery(delivery?.id ?? 0)).data;
+  const filtered = Boolean(wanted.q || wanted.state || wanted.supplier || wanted.closed === 'yes');
   const [over, setOver] = useState(false);
   useTitle('gather', delivery?.title);
   const show = search.show ?? 'all';
@@ -76,6 +79,7 @@ export function Gather() {
         rail={
           <>
             <h2 className="railhead">{t('gather.deliveries')}</h2>
+            <FindDelivery wanted={wanted} onWanted={setWanted} />
             {deliveries?.map((d) => (
               <Filter
                 key={d.id}
@@ -121,7 +125,7 @@ export function Gather() {
                 onOpen={() => void navigate({ to: '/pair/$delivery', params: { delivery: String(delivery.id) } })}
               />
             ) : (
-              <GatherEmpty none={deliveries?.length === 0} delivery={delivery} />
+              <GatherEmpty none={deliveries?.length === 0} filtered={filtered} delivery={delivery} />
             )}
           </>
         }
@@ -156,7 +160,8 @@ function DeliveryName({ d }: { d: Delivery }) {
   );
 }
 
-function GatherEmpty({ none, delivery }: { none?: boolean; delivery?: Delivery }) {
+function GatherEmpty({ none, filtered, delivery }: { none?: boolean; filtered: boolean; delivery?: Delivery }) {
+  if (none && filtered) return <Empty title={t('gather.none_found')} />;
   if (none) {
     return (
       <Empty title={t('gather.none')}>

@@ -8,6 +8,7 @@ import { plainly } from '../../ui/Met';
 import { Progress } from '../../ui/Progress';
 import { sayAll } from '../../words/messages';
 import { t } from '../../words/words';
+import { Describe } from './Describe';
 import { type Dropped, readChosen } from './dropped';
 import { Halted } from './Halted';
 import { dismissSending, stopSending, useSending } from './sending';
@@ -48,6 +49,7 @@ export function GatherTop({ delivery, onFiles, mayEdit }: TopProps) {
             <Button onClick={() => folder.current?.click()}>{t('gather.choose_folder')}</Button>
           </>
         )}
+        {mayEdit && delivery && <Describe key={delivery.id} delivery={delivery} />}
         {delivery?.state === 'ready' && (
           <Link to="/pair/$delivery" params={{ delivery: String(delivery.id) }} className="button go">
             {t('gather.pair')}
@@ -76,6 +78,11 @@ export function GatherTop({ delivery, onFiles, mayEdit }: TopProps) {
           }}
         />
       </div>
+      {(delivery?.supplier || delivery?.note) && (
+        <p className="said">
+          {delivery.supplier && <b>{delivery.supplier}</b>} {delivery.note}
+        </p>
+      )}
       {mine && (
         <div className="row">
           <Progress

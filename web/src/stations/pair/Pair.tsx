@@ -50,7 +50,7 @@ export function Pair() {
   useCatalogueNotice(pairing.data);
   useTitle('pair', pairing.data?.delivery.title);
   const picks = usePicks(lines);
-  const plan = usePlan(delivery);
+  const plan = usePlan(delivery, pairing.data?.version);
   const goTo = (to: number, how?: { shift: boolean; ctrl: boolean }) => {
     const l = lines[to];
     if (how?.shift) picks.range(at, to);

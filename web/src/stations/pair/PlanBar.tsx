@@ -54,8 +54,18 @@ export function PlanBar({ ready, at, what, lines, picked, hidden, mayEdit, plan 
               ))}
             </Menu.Dropdown>
           </Menu>
-          <span className="figures">{t('pair.ready', { n: ready })}</span>
-          <Button size="compact-sm" className="go" onClick={plan.see} loading={plan.pending} disabled={ready === 0}>
+          <span className="figures" role="status">
+            {plan.ready && plan.ready.lines < ready
+              ? t('pair.ready_of', { n: plan.ready.lines, ready })
+              : t('pair.ready', { n: ready })}
+          </span>
+          <Button
+            size="compact-sm"
+            className="go"
+            onClick={plan.see}
+            loading={plan.pending}
+            disabled={ready === 0 || plan.ready?.owners === 0}
+          >
             {t('pair.plan')}
           </Button>
         </>

@@ -1,0 +1,92 @@
+import { Autocomplete, Button, Modal, Textarea, TextInput } from '@mantine/core';
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import type { Delivery } from '../../api/client';
+import { ask, deliveryTouched, suppliersQuery, useAsk } from '../../api/queries';
+import { t } from '../../words/words';
+
+/** Gives a delivery another title, whose it is and a note, and says that one is done with it. */
+export function Describe({ delivery }: { delivery: Delivery }) {
+  const [opened, setOpened] = useState(false);
+  const describe = useAsk(
+    (body: Parameters<typeof ask.describeDelivery>[1]) => ask.describeDelivery(delivery.id, body),
+    [...deliveryTouched, ['pairing', delivery.id]],
+  );
+  const closed = Boolean(delivery.closedAt);
+  return (
+    <>
+      <Button onClick={() => setOpened(true)}>{t('gather.describe')}</Button>
+      <Button loading={describe.isPending} onClick={() => describe.mutate({ closed: !closed })}>
+        {t(closed ? 'gather.reopen' : 'gather.close')}
+      </Button>
+      {opened && (
+        <Form
+          delivery={delivery}
+          onClose={() => setOpened(false)}
+          onSave={(body) => describe.mutate(body, { onSuccess: () => setOpened(false) })}
+        />
+      )}
+    </>
+  );
+}
+
+interface FormProps {
+  delivery: Delivery;
+  onClose: () => void;
+  onSave: (said: { title: string; supplier: string; note: string }) => void;
+}
+
+function Form({ delivery, onClose, onSave }: FormProps) {
+  const [title, setTitle] = useState(delivery.title);
+  const [supplier, setSupplier] = useState(delivery.supplier ?? '');
+  const [note, setNote] = useState(delivery.note ?? '');
+  const suppliers = useQuery(suppliersQuery).data ?? [];
+  return (
+    <Modal
+      opened
+      onClose={onClose}
+      title={t('gather.describe_title')}
+      closeButtonProps={{ 'aria-label': t('page.close') }}
+    >
+      <form
+        className="signin"
+        onSubmit={(event) => {
+          event.preventDefault();
+          onSave({ title, supplier, note });
+        }}
+      >
+        <TextInput
+          label={t('gather.title')}
+          value={title}
+          onChange={(e) => setTitle(e.currentTarget.value)}
+          maxLength={200}
+          required
+          data-autofocus
+        />
+        <Autocomplete
+          label={t('gather.supplier')}
+          data={suppliers}
+          value={supplier}
+          onChange={setSupplier}
+          maxLength={200}
+        />
+        <Textarea
+          label={t('gather.note')}
+          value={note}
+          onChange={(e) => setNote(e.currentTarget.value)}
+          maxLength={4000}
+          autosize
+          minRows={2}
+          maxRows={8}
+        />
+        <div className="row answers">
+          <span className="grow" />
+          <Button onClick={onClose}>{t('people.keep')}</Button>
+          <Button type="submit" className="go">
+            {t('gather.save')}
+          </Button>
+        </div>
+      </form>
+    </Modal>
+  );
+}
