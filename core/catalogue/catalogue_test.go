@@ -172,7 +172,7 @@ func TestTables(t *testing.T) {
 		{"one that would be given away by a row that is refused", "sku,product,title,barcode\nC,,Three," + one + "\nA,B,x,\n", nil, []string{"C"}, map[int]string{2: "belongs to A", 3: "is a product"}},
 		{"and what stands on a refused product", "sku,product,title,barcode\nC,,Three," + one + "\nC-1,C,,\n", nil, []string{"C", "C-1"}, map[int]string{2: "belongs to A", 3: "line 2, is left out"}},
 		{"a category too deep", "sku,title,category\nC,Three," + deep + "\n", nil, []string{"C"}, map[int]string{2: "501 levels"}},
-		{"a variant's own category", "sku,product,category\nA-2,A,Reels\nA-3,A,kites\n", []string{"A-2", "A-3"}, []string{"category Reels"}, map[int]string{2: "kept: A variant stands in"}},
+		{"a variant's own category", "sku,product,category\nA-2,A,Reels\nA-3,A,kites\n", []string{"A-2", "A-3"}, []string{"category Reels"}, map[int]string{2: "kept: A variant is in"}},
 		{"what can't be seen makes no second product", "sku,title\nA\u200b,Again\n\u2060B\ufeff,Again\nA\u00ad,x\n\ufe0fB\x07,x\n", nil, []string{"A\u200b"}, map[int]string{4: "line 2", 5: "line 3"}},
 		{"zeros are no barcode", "sku,title,barcode\nC,Three,0000000000000\nD,Four,00000000\n", nil, []string{"C", "D"}, map[int]string{2: "zeros", 3: "zeros"}},
 	} {

@@ -186,7 +186,7 @@ func TestTellsApart(t *testing.T) {
 // What differs is said so that people see it at once, and lines that lack the same fall into one group.
 func TestDifference(t *testing.T) {
 	for _, c := range []struct{ name, key, want string }{
-		{"pk140ab", "pk140amb", "“M” is missing."}, {"pk140ammb", "pk140amb", "“M” is too much."}, {"pk140abm", "pk140amb", "“BM” instead of “MB”: swapped."},
+		{"pk140ab", "pk140amb", "“M” is missing."}, {"pk140ammb", "pk140amb", "“M” is extra."}, {"pk140abm", "pk140amb", "“BM” instead of “MB”: swapped."},
 		{"pk14oamb", "pk140amb", "“O” instead of “0”."}, {"pk150amb", "pk140amb", "“5” instead of “4”."}, {"grn5", "grün5", "“Ü” is missing."}, {"a", "a", "“” is missing."},
 	} {
 		if got := difference(c.name, c.key).Text(); got != c.want {

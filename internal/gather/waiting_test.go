@@ -132,5 +132,5 @@ func TestWaitingSaysWhy(t *testing.T) {
 	if err := os.Remove(asks.File(id)); err != nil {
 		t.Fatal(err)
 	}
-	process(near, source.DefaultLimits, lost, "failed", "The bytes of b.png are gone", "open the delivery again")
+	process(near, source.DefaultLimits, lost, "failed", "The bytes of b.png are gone", "Open the delivery again")
 }
