@@ -93,8 +93,8 @@ func TestPairingInterface(t *testing.T) {
 	}{
 		{"an unknown fit", "PUT", at("ladder"), cells("sku", "roughly"), 422, "expected value to be one of"},
 		{"an unknown habit", "PUT", at("ladder"), cells("sku", "whole", "weather"), 422, "expected value to be one of"},
-		{"a ladder for a delivery that is not there", "PUT", "/api/deliveries/99/ladder", cells("sku", "whole"), 404, "no such thing"},
-		{"a pairing that is not there", "GET", "/api/deliveries/99/pairing", nil, 404, "no such thing"},
+		{"a ladder for a delivery that is not there", "PUT", "/api/deliveries/99/ladder", cells("sku", "whole"), 404, "Not found, or deleted"},
+		{"a pairing that is not there", "GET", "/api/deliveries/99/pairing", nil, 404, "Not found, or deleted"},
 		{"an unknown rule", "GET", at("owners?rule=mine"), nil, 422, "expected value to be one of"},
 		{"a line of no delivery", "PUT", at("decisions"), []map[string]any{{"arrival": 999, "owner": amber}}, 409, "no longer in the catalogue"},
 		{"no decision at all", "PUT", at("decisions"), []map[string]any{}, 422, "length >= 1"},
