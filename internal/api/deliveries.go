@@ -62,8 +62,8 @@ func (s *Server) deliveryRoutes(api huma.API) {
 	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries", "list-deliveries",
 		"A page of deliveries, newest first"),
 		func(ctx context.Context, in *struct {
-			Before int64 `query:"before" minimum:"0" doc:"Give the deliveries before this number; 0 for the newest."`
-			Most   int32 `query:"most" minimum:"1" maximum:"200" default:"100"`
+			Before int64  `query:"before" minimum:"0" doc:"Give the deliveries before this number; 0 for the newest."`
+			Most   int32  `query:"most" minimum:"1" maximum:"200" default:"100"`
 			Said   string `query:"q" maxLength:"200" doc:"A part of the title, the supplier or the note."`
 			State  string `query:"state" enum:"open,waiting,taking_in,stopping,stopped,ready,failed"`
 			Of     string `query:"supplier" maxLength:"200"`
@@ -121,6 +121,22 @@ func (s *Server) deliveryRoutes(api huma.API) {
 			return nil, problem(s.Gatherer.Describe(ctx, query.DescribeDeliveryParams{ID: in.ID, Title: in.Body.Title, Supplier: in.Body.Supplier,
 				Note: in.Body.Note, Closed: in.Body.Closed}))
 		})
+	pack := operation(people.Viewer, http.MethodPost, "/api/deliveries/{id}/zip", "zip-pictures",
+		"Ask for the pictures of lines as one archive, to be fetched at /api/downloads/ and the ticket within an hour")
+	pack.MaxBodyBytes, pack.BodyReadTimeout = bodyDecisions, time.Minute
+	huma.Register(api, pack, func(ctx context.Context, in *struct {
+		ByID
+		Body struct {
+			Arrivals []int64 `json:"arrivals" minItems:"1" maxItems:"100000"`
+		}
+	}) (*body[struct {
+		Ticket string `json:"ticket"`
+	}], error) {
+		ticket, err := s.Gatherer.Ticket(ctx, in.ID, person(ctx).ID, in.Body.Arrivals)
+		return answer(struct {
+			Ticket string `json:"ticket"`
+		}{ticket}), problem(err)
+	})
 	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/suppliers", "list-suppliers", "Whose deliveries there are, by name"),
 		func(ctx context.Context, in *struct {
 			After string `query:"after" maxLength:"200"`

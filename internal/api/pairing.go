@@ -40,6 +40,8 @@ type pairingBody struct {
 type countsBody struct {
 	Of     map[string]int `json:"of" doc:"How many lines the delivery has of each grade and kind."`
 	Ready  int            `json:"ready" doc:"How many have a picture and an owner."`
+	ToRead int            `json:"toRead" doc:"How many of these nobody has read through."`
+	Likely []groupBody    `json:"likely" doc:"Likely lines whose grade is lowered by the same, the largest group first; at most fifty."`
 	Groups []groupBody    `json:"groups" doc:"Unclaimed lines that differ from a key in the same way, the largest group first; at most fifty."`
 }
 
@@ -94,7 +96,7 @@ type ClaimBody struct {
 	Why        int           `json:"w" doc:"Which of whys says why."`
 	Doubt      int           `json:"d,omitempty" doc:"Which of whys, counted from one, says what lowers the grade; none where nothing does."`
 	Candidates []readingBody `json:"candidates,omitempty"`
-	Kinds      []string      `json:"kinds,omitempty" enum:"hand,aside,colour,alike,present,shared,number,seen,type" doc:"What it is worth looking at for."`
+	Kinds      []string      `json:"kinds,omitempty" enum:"hand,aside,colour,alike,present,shared,number,seen,type,checked" doc:"What it is worth looking at for."`
 	Person     string        `json:"person,omitempty" doc:"Who decided this line by hand."`
 	Aside      bool          `json:"aside,omitempty"`
 	Rank       int           `json:"rank,omitempty"`
@@ -285,6 +287,18 @@ func (s *Server) pairingRoutes(api huma.API) {
 	}) (*struct{}, error) {
 		return nil, problem(s.Pairer.TakeBack(ctx, in.ID, person(ctx).ID, in.Body.Arrivals))
 	})
+	check := operation(people.Editor, http.MethodPut, "/api/deliveries/{id}/checked", "check-lines",
+		"Mark lines as read through and found right, with the owners they have, or take the mark off")
+	check.MaxBodyBytes, check.BodyReadTimeout = bodyDecisions, time.Minute
+	huma.Register(api, check, func(ctx context.Context, in *struct {
+		ByID
+		Body struct {
+			Arrivals []int64 `json:"arrivals" minItems:"1" maxItems:"100000"`
+			Right    bool    `json:"right"`
+		}
+	}) (*struct{}, error) {
+		return nil, problem(s.Pairer.Check(ctx, in.ID, person(ctx).ID, in.Body.Arrivals, in.Body.Right))
+	})
 	huma.Register(api, operation(people.Editor, http.MethodPut, "/api/deliveries/{id}/order", "order-lines",
 		"Give the lines of one owner an order"),
 		func(ctx context.Context, in *struct {
@@ -390,10 +404,8 @@ func (s *Server) pairing(ctx context.Context, p pair.News) (pairingBody, error) 
 			out.Changes = append(out.Changes, changedBody{p.Lines[i].Arrival.ID, say(&p.Lines[i])})
 		}
 	}
-	out.Counts = countsBody{Of: p.Counts.Of, Ready: p.Counts.Ready, Groups: []groupBody{}}
-	for _, g := range p.Counts.Groups[:min(len(p.Counts.Groups), mostGroups)] {
-		out.Counts.Groups = append(out.Counts.Groups, groupBody(g))
-	}
+	out.Counts = countsBody{Of: p.Counts.Of, Ready: p.Counts.Ready, ToRead: p.Counts.ToRead, Groups: groups(p.Counts.Groups),
+		Likely: groups(p.Counts.Likely)}
 	for _, h := range p.Habits {
 		out.Habits = append(out.Habits, habitBody{Kind: string(h.Kind), Says: h.Says, Count: h.Count, Of: h.Of, Off: slices.Contains(p.Choice.Off, h.Kind)})
 	}
@@ -417,6 +429,14 @@ func (s *Server) pairing(ctx context.Context, p pair.News) (pairingBody, error) 
 		plain(&out.Changes[i].ClaimBody)
 	}
 	return out, nil
+}
+
+func groups(all []pair.Group) []groupBody {
+	out := make([]groupBody, min(len(all), mostGroups))
+	for i := range out {
+		out[i] = groupBody(all[i])
+	}
+	return out
 }
 
 // views gives assets by their hashes, set-wise.

@@ -115,6 +115,7 @@ func (s *Server) plainRoutes(app *fiber.App, api huma.API) {
 	s.plain(app, api, operation(people.Viewer, http.MethodGet, "/api/events", "listen", "What changed, as server-sent events"), s.events)
 	s.plain(app, api, operation(people.Viewer, http.MethodGet, "/api/assets/{sha}/{size}", "get-picture",
 		"A picture's bytes: a derivative by its size in pixels, or original"), s.picture)
+	s.plain(app, api, operation(people.Viewer, http.MethodGet, "/api/downloads/{ticket}", "download", "An archive of pictures that was asked for"), s.download)
 	s.uploads(app, api)
 	s.imports(app, api)
 }

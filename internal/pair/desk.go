@@ -190,12 +190,22 @@ func (b *Pairer) update(ctx context.Context, d *desk) (*Pairing, error) {
 	for _, row := range decided {
 		byArrival[row.ArrivalID] = append(byArrival[row.ArrivalID], row)
 	}
+	marks, err := b.Store.Checked(ctx, d.delivery)
+	if err != nil {
+		return nil, err
+	}
+	checked := make(map[int64]string, len(marks))
+	for _, m := range marks {
+		checked[m.ArrivalID] = m.Owners
+	}
 	p.Lines = make([]Line, len(d.arrivals))
 	for i, c := range d.study.Claims(p.Choice) {
 		p.Lines[i] = claimed(d.arrivals[i], c)
 		if rows := byArrival[d.arrivals[i].ID]; len(rows) > 0 {
 			p.Lines[i].decide(rows, d.snapshot.Has)
 		}
+		owners, marked := checked[d.arrivals[i].ID]
+		p.Lines[i].checked = marked && owners == p.Lines[i].ownersNow()
 	}
 	p.order()
 	present, err := b.look(ctx, d, p)

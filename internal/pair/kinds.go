@@ -23,10 +23,11 @@ const (
 	Number                   // another line has the same number for the same owner
 	Seen                     // the picture arrived before
 	Type                     // its type is not what its name says
+	Checked                  // a person has read it through, with the owners it has now
 )
 
 // Kinds are all kinds with their names, in the order of the constants.
-var Kinds = []string{"hand", "aside", "colour", "alike", "present", "shared", "number", "seen", "type"}
+var Kinds = []string{"hand", "aside", "colour", "alike", "present", "shared", "number", "seen", "type", "checked"}
 
 // Names are the kinds that a set holds.
 func (k Kind) Names() (names []string) {
@@ -38,7 +39,7 @@ func (k Kind) Names() (names []string) {
 	return names
 }
 
-// Group is unclaimed lines that probably differ from a key in the same way.
+// Group is lines that probably differ from a key in the same way.
 type Group struct {
 	Differs message.Message
 	Count   int
@@ -48,11 +49,13 @@ type Group struct {
 const fewestAlike = 3
 
 // Counts are how many lines a delivery has of each grade and kind, by name, those ready for a plan, and the groups of what nobody
-// claims, the largest first.
+// claims and of what is likely, the largest first.
 type Counts struct {
 	Of     map[string]int
 	Ready  int
-	Groups []Group
+	ToRead int     // ready lines that nobody has read through
+	Groups []Group // unclaimed, by what differs
+	Likely []Group // likely, by what lowers the grade
 }
 
 // sort says of every line of which kinds it is, and counts. present holds what every owner has, by owner and hash.
@@ -82,12 +85,15 @@ func (p *Pairing) sort(present func(owner int64, sha string) bool) {
 		}
 	}
 	p.Counts = Counts{Of: map[string]int{}}
-	groups := map[string]*Group{}
+	groups, likely := map[string]*Group{}, map[string]*Group{}
 	for i := range p.Lines {
 		l := &p.Lines[i]
 		l.Kinds = l.ownKinds()
 		if l.Ready() {
 			p.Counts.Ready++
+			if l.Kinds&Checked == 0 {
+				p.Counts.ToRead++
+			}
 			for _, s := range l.Shares {
 				if present(s.Owner, shas[i]) {
 					l.Kinds |= Present
@@ -107,18 +113,36 @@ func (p *Pairing) sort(present func(owner int64, sha string) bool) {
 			continue
 		}
 		p.Counts.Of[string(l.Grade())]++
-		if l.Claim.Grade == pairing.Unclaimed {
+		switch {
+		case l.ByHand():
+		case l.Claim.Grade == pairing.Unclaimed:
 			l.group(groups)
+		case l.Claim.Grade == pairing.Likely:
+			count(likely, l.Claim.Lowered())
 		}
 	}
+	p.Counts.Groups, p.Counts.Likely = largest(groups), largest(likely)
+}
+
+func count(groups map[string]*Group, m message.Message) {
+	key := groupKey(m)
+	if groups[key] == nil {
+		groups[key] = &Group{Differs: m}
+	}
+	groups[key].Count++
+}
+
+// largest are the groups of more lines than may be alike by chance, the largest first.
+func largest(groups map[string]*Group) (all []Group) {
 	for _, g := range groups {
 		if g.Count >= fewestAlike {
-			p.Counts.Groups = append(p.Counts.Groups, *g)
+			all = append(all, *g)
 		}
 	}
-	slices.SortFunc(p.Counts.Groups, func(a, b Group) int {
+	slices.SortFunc(all, func(a, b Group) int {
 		return cmp.Or(cmp.Compare(b.Count, a.Count), cmp.Compare(groupKey(a.Differs), groupKey(b.Differs)))
 	})
+	return all
 }
 
 // ownKinds are those that a line is of whatever the others are.
@@ -126,7 +150,7 @@ func (l *Line) ownKinds() (k Kind) {
 	for _, is := range []struct {
 		so   bool
 		kind Kind
-	}{{l.ByHand(), Hand}, {l.Aside, Aside}, {l.Colour != "", Colour}, {l.Alike != "", Alike}, {l.Arrival.SeenBefore, Seen},
+	}{{l.checked, Checked}, {l.ByHand(), Hand}, {l.Aside, Aside}, {l.Colour != "", Colour}, {l.Alike != "", Alike}, {l.Arrival.SeenBefore, Seen},
 		{l.Arrival.Problem == string(source.TypeDiffers), Type}} {
 		if is.so {
 			k |= is.kind
@@ -137,9 +161,6 @@ func (l *Line) ownKinds() (k Kind) {
 
 // group counts a line for each way in which it differs from one of its candidates.
 func (l *Line) group(groups map[string]*Group) {
-	if l.ByHand() {
-		return
-	}
 	var counted []string
 	for _, c := range l.Claim.Candidates {
 		key := groupKey(c.Differs)
@@ -147,10 +168,7 @@ func (l *Line) group(groups map[string]*Group) {
 			continue
 		}
 		counted = append(counted, key)
-		if groups[key] == nil {
-			groups[key] = &Group{Differs: c.Differs}
-		}
-		groups[key].Count++
+		count(groups, c.Differs)
 	}
 }
 

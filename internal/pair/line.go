@@ -21,6 +21,7 @@ type Line struct {
 	Person  string // who decided by hand; empty where nobody did
 	Colour  string // what the picture looks like, where that is not the variant's colour
 	Kinds   Kind
+	checked bool
 	Alike   string // the picture of the owner that looks the same, by hash; empty where none does
 }
 

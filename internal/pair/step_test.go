@@ -192,3 +192,47 @@ func TestReady(t *testing.T) {
 		}
 	}
 }
+
+// A line that was read through is to be read again once it goes to somebody else, and is marked again where that is undone.
+func TestCheck(t *testing.T) {
+	st := newStation(t, "PK-140-AMB_1.jpg", "PK-140-PLM.jpg", "CW-8803.jpg")
+	state := func() (marked string) {
+		t.Helper()
+		p, err := st.Pair(ctx, st.delivery)
+		if err != nil {
+			t.Fatal(err)
+		}
+		left := 0
+		for i := range p.Lines {
+			if p.Lines[i].Kinds&Checked != 0 {
+				marked += p.Lines[i].Arrival.Path + " "
+			} else if p.Lines[i].Ready() {
+				left++
+			}
+		}
+		if left != p.Counts.ToRead {
+			t.Errorf("%d are left to read, counted %d", left, p.Counts.ToRead)
+		}
+		return marked
+	}
+	one, two := st.arrivals["PK-140-AMB_1.jpg"], st.arrivals["PK-140-PLM.jpg"]
+	other := func() int64 {
+		p, _ := st.Pair(ctx, st.delivery)
+		return p.Lines[1].Owner()
+	}()
+	if err := st.Check(ctx, st.delivery, st.person, []int64{one, two}, true); err != nil || state() != "PK-140-AMB_1.jpg PK-140-PLM.jpg " {
+		t.Errorf("marked: %q, %v", state(), err)
+	}
+	if err := st.Decide(ctx, st.delivery, st.person, []Decision{{Arrival: one, Owners: []Share{{Owner: other}}}}); err != nil || state() != "PK-140-PLM.jpg " {
+		t.Errorf("given to another: %q, %v", state(), err)
+	}
+	if _, err := st.Undo(ctx, st.delivery, st.person, false); err != nil || state() != "PK-140-AMB_1.jpg PK-140-PLM.jpg " {
+		t.Errorf("undone: %q, %v", state(), err)
+	}
+	if err := st.Check(ctx, st.delivery, st.person, []int64{two}, false); err != nil || state() != "PK-140-AMB_1.jpg " {
+		t.Errorf("taken off: %q, %v", state(), err)
+	}
+	if err := st.Check(ctx, st.delivery, st.person, []int64{1 << 40}, true); !errors.Is(err, ErrForeign) {
+		t.Errorf("a line of nobody: %v", err)
+	}
+}

@@ -117,6 +117,7 @@ func (s *Program) open(ctx context.Context) (err error) {
 	}
 	daily("clear_people", s.Register.Clear)
 	daily("clear_steps", s.Pairer.ClearSteps)
+	daily("clear_downloads", s.Gatherer.ClearDownloads)
 	return nil
 }
 

@@ -88,6 +88,13 @@ type CategorySeat struct {
 	ID     int64
 }
 
+type Checked struct {
+	ArrivalID int64
+	Owners    string
+	PersonID  int64
+	At        time.Time
+}
+
 type Decision struct {
 	ArrivalID int64
 	OwnerID   *int64
@@ -123,6 +130,14 @@ type DeliveryCount struct {
 	Problems   int32
 	Seen       int32
 	Bytes      pgtype.Numeric
+}
+
+type Download struct {
+	Ticket    string
+	PersonID  int64
+	Title     string
+	Arrivals  []int64
+	CreatedAt time.Time
 }
 
 type Import struct {

@@ -192,6 +192,10 @@ export const ask = {
     data(client.PUT('/api/deliveries/{id}/ladder', { ...byID(id), body: choice })),
   order: (id: number, body: { owner: number; arrivals: number[] }) =>
     data(client.PUT('/api/deliveries/{id}/order', { ...byID(id), body })),
+  check: (id: number, body: { arrivals: number[]; right: boolean }) =>
+    data(client.PUT('/api/deliveries/{id}/checked', { ...byID(id), body })),
+  zip: (id: number, arrivals: number[]) =>
+    data(client.POST('/api/deliveries/{id}/zip', { ...byID(id), body: { arrivals } })),
   undoStep: (id: number) => data(client.POST('/api/deliveries/{id}/undo', byID(id))),
   redo: (id: number) => data(client.POST('/api/deliveries/{id}/redo', byID(id))),
   plan: (id: number, rule: Rule) => data(client.POST('/api/deliveries/{id}/plans', { ...byID(id), body: { rule } })),

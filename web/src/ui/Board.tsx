@@ -22,6 +22,8 @@ interface Props<T> {
   selected?: (line: T) => boolean;
   onKey?: (key: string, event: KeyboardEvent) => boolean;
   onOpen?: (index: number) => void;
+  /** Called where a row's menu is wanted, by the mouse or the menu key. */
+  onMenu?: (place: { x: number; y: number }) => void;
   /** Called near the end, where more can be had. */
   onMore?: () => void;
   /** How many lines there are in all, where more can be had; -1 where nobody knows. */
@@ -84,6 +86,12 @@ export function Board<T>(p: Props<T>) {
   };
   const onKeyDown = (event: KeyboardEvent) => {
     if (event.target !== event.currentTarget) return; // a button of the head has its own keys
+    if (p.onMenu && (event.key === 'ContextMenu' || (event.shiftKey && event.key === 'F10'))) {
+      const row = document.getElementById(`${id}-${at}`)?.getBoundingClientRect();
+      p.onMenu({ x: (row?.left ?? 0) + 60, y: row?.bottom ?? 0 });
+      event.preventDefault();
+      return;
+    }
     const single = event.key.length === 1 && event.key !== ' ' && !event.ctrlKey && !event.metaKey && !event.altKey;
     if (single && settings.keys === false) return;
     const step = event.altKey || event.ctrlKey || event.metaKey ? undefined : steps[event.key];
@@ -136,6 +144,12 @@ export function Board<T>(p: Props<T>) {
                   scroll.current?.focus({ preventScroll: true });
                 }}
                 onDoubleClick={() => p.onOpen?.(item.index)}
+                onContextMenu={(e) => {
+                  if (!p.onMenu) return;
+                  e.preventDefault();
+                  p.onAt(item.index);
+                  p.onMenu({ x: e.clientX, y: e.clientY });
+                }}
               >
                 <Cells line={line} columns={columns.shown} all={p.columns} />
               </div>

@@ -1,4 +1,4 @@
-import { named } from '../words/words';
+import { named, t } from '../words/words';
 import './Grade.css';
 
 /** Drawn shapes of one size, so that no font decides what a grade looks like. */
@@ -22,11 +22,19 @@ export const Shape = ({ grade }: { grade: string }) => (
 );
 
 /** A grade by its shape and, for those who listen, its word. */
-export function Grade({ grade, word = false }: { grade: string; word?: boolean }) {
+export function Grade({ grade, word = false, checked }: { grade: string; word?: boolean; checked?: boolean }) {
   return (
     <span className={`grade ${grade}`}>
       <Shape grade={grade} />
-      <span className={word ? undefined : 'unseen'}> {named(`grade.${grade}`)}</span>
+      <span className={word ? undefined : 'unseen'}>
+        {named(`grade.${grade}`)}
+        {checked && `, ${t('kind.checked')}`}
+      </span>
+      {checked && (
+        <svg className="tick" width="10" height="10" viewBox="0 0 10 10" aria-hidden focusable="false">
+          <path d="M1.5 5.5 4 8l4.5-6" fill="none" stroke="currentColor" strokeWidth="1.6" />
+        </svg>
+      )}
     </span>
   );
 }

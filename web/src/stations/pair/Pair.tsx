@@ -6,6 +6,7 @@ import type { Line } from '../../api/client';
 import type { Where } from '../../router';
 import { Bench } from '../../ui/Bench';
 import { Board } from '../../ui/Board';
+import { ContextMenu } from '../../ui/ContextMenu';
 import { Empty } from '../../ui/Empty';
 import { baseName } from '../../ui/format';
 import { OwnerSearch } from '../../ui/OwnerSearch';
@@ -14,8 +15,11 @@ import { useFocus } from '../../ui/useFocus';
 import { useKeys } from '../../ui/useKeys';
 import { useTitle } from '../../ui/useTitle';
 import { t } from '../../words/words';
+import { Compare } from './Compare';
 import { useCatalogueNotice } from './catalogueNotice';
+import { groupOf } from './kinds';
 import { LineGlass } from './LineGlass';
+import { lineActs } from './lineActs';
 import { OwnerBoard } from './OwnerBoard';
 import { PairRail } from './PairRail';
 import { PairTop } from './PairTop';
@@ -24,6 +28,8 @@ import { useHand } from './useHand';
 import { nextOf, usePairLines } from './usePairLines';
 import { usePicks } from './usePicks';
 import { usePlan } from './usePlan';
+
+const notRead = (l: Line) => !l.kinds?.includes('checked');
 
 /** The station where a delivery's names are read for owners, checked line by line, and planned. */
 export function Pair() {
@@ -35,10 +41,12 @@ export function Pair() {
   const [ownersLine, setOwnersLine] = useState<Line>();
   const [ownersShown, setOwnersShown] = useState({ at: 0, of: 0 });
   const filterField = useRef<HTMLInputElement>(null);
+  const [comparing, setComparing] = useState(false);
+  const [menu, setMenu] = useState<{ x: number; y: number }>();
   const byOwner = search.view === 'owner';
   const go = (part: Where) => void navigate({ search: (s) => ({ ...s, ...part }), replace: true });
   const show = search.show ?? 'all';
-  const group = show.startsWith('perhaps:') ? show.slice('perhaps:'.length) : undefined;
+  const group = useMemo(() => groupOf(show), [show]);
   const { all, owners, byID, columns, lines, passes } = usePairLines(pairing.data, {
     show,
     group,
@@ -68,7 +76,7 @@ export function Pair() {
     mayEdit,
     owners,
     picks,
-    next: (decided) => !byOwner && go({ at: nextOf(lines, at, decided) }),
+    next: (decided, any) => !byOwner && go({ at: nextOf(lines, at, decided, any ? notRead : undefined) }),
     back: (l) => !byOwner && go({ at: l?.id }),
     showAll: () => go({ show: undefined, at: undefined }),
   });
@@ -88,8 +96,9 @@ export function Pair() {
     ['shift+Z', () => mayEdit && decisions.redo()],
     ['v', () => go({ view: byOwner ? undefined : 'owner', at: undefined })],
     ['n', () => toNext()],
-    ['o', () => toNext((l) => l.grade === 'contested')],
+    ['o', () => toNext((l) => l.grade === 'contested' && !l.person)],
     ['p', () => mayEdit && plan.see()],
+    ['m', () => line?.sha && !byOwner && setComparing(true)],
   ]);
 
   if (pairing.isError) {
@@ -140,6 +149,7 @@ export function Pair() {
                 sorted={search.sort}
                 onSort={(sort) => go({ sort })}
                 onKey={hand.onKey}
+                onMenu={setMenu}
                 autoFocus
               />
             ) : (
@@ -178,6 +188,19 @@ export function Pair() {
           />
         }
       />
+      <ContextMenu
+        place={menu}
+        acts={lineActs(line, hand, mayEdit, () => setComparing(true))}
+        onClose={() => setMenu(undefined)}
+      />
+      {comparing && (
+        <Compare
+          {...{ lines, at, owners }}
+          onAt={(to) => go({ at: lines[to]?.id })}
+          onKey={hand.onKey}
+          onClose={() => setComparing(false)}
+        />
+      )}
       <OwnerSearch
         opened={seeking !== undefined}
         title={

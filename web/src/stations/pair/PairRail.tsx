@@ -6,18 +6,18 @@ import { plainly } from '../../ui/Met';
 import { brief, say, wordOf } from '../../words/messages';
 import { named, t } from '../../words/words';
 import './PairRail.css';
-import { decidedKinds, gradeKinds, lookKinds } from './kinds';
+import { decidedKinds, type Group, gradeKinds, groupAddress, lookKinds } from './kinds';
 
 interface Props {
   pairing: Pairing;
   show: string;
-  group: string | undefined;
+  group: Group | undefined;
   go: (part: Where) => void;
 }
 
 /** The kinds of lines with their counts, which filter. */
 export function PairRail({ pairing, show, group, go }: Props) {
-  const { of, groups } = pairing.counts;
+  const { of, groups, likely, toRead } = pairing.counts;
   const filter = (kind: string, name: React.ReactNode) => (
     <Filter
       key={kind}
@@ -40,19 +40,40 @@ export function PairRail({ pairing, show, group, go }: Props) {
       {gradeKinds.map((grade) => filter(grade, <Grade grade={grade} word />))}
       <h2 className="railhead">{t('pair.decided')}</h2>
       {decidedKinds.map((kind) => filter(kind, named(`kind.${kind}`)))}
+      <Filter
+        name={t('pair.to_read')}
+        count={toRead}
+        on={show === 'toread'}
+        onClick={() => go({ show: 'toread', at: undefined })}
+      />
       {looks.length > 0 && <h2 className="railhead">{t('pair.look')}</h2>}
       {looks.map((kind) => filter(kind, named(`kind.${kind}`)))}
-      {groups.length > 0 && <h2 className="railhead">{t('pair.perhaps')}</h2>}
-      {groups.slice(0, 8).map((g) => (
-        <Filter
-          key={wordOf(g.differs)}
-          quiet
-          name={plainly(brief(g.differs))}
-          count={g.count}
-          on={group === wordOf(g.differs)}
-          onClick={() => go({ show: `perhaps:${wordOf(g.differs)}`, at: undefined, view: undefined })}
-        />
-      ))}
+      {(
+        [
+          ['likely', likely, t('pair.because')],
+          ['unclaimed', groups, t('pair.perhaps')],
+        ] as const
+      ).map(
+        ([of, all, head]) =>
+          all.length > 0 && (
+            <section key={of} aria-label={head}>
+              <h2 className="railhead">{head}</h2>
+              {all.slice(0, 8).map((g) => {
+                const word = wordOf(g.differs);
+                return (
+                  <Filter
+                    key={word}
+                    quiet
+                    name={plainly(brief(g.differs))}
+                    count={g.count}
+                    on={group?.of === of && group.word === word}
+                    onClick={() => go({ show: groupAddress({ of, word }), at: undefined, view: undefined })}
+                  />
+                );
+              })}
+            </section>
+          ),
+      )}
       {pairing.unfitAll > 0 && (
         <details className="unfit">
           <summary className="soft">{t('pair.unfit', { count: pairing.unfitAll })}</summary>

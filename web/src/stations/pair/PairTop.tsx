@@ -7,14 +7,14 @@ import { plainly } from '../../ui/Met';
 import { Progress } from '../../ui/Progress';
 import { brief } from '../../words/messages';
 import { t } from '../../words/words';
-import { byGroup } from './kinds';
+import { type Group, saidOf } from './kinds';
 import { TrialBoard } from './TrialBoard';
 import './PairTop.css';
 
 interface Props {
   pairing: Pairing;
   lines: Line[];
-  group: string | undefined;
+  group: Group | undefined;
   byOwner: boolean;
   mayEdit: boolean;
   q: string | undefined;
@@ -27,7 +27,7 @@ interface Props {
 export function PairTop({ pairing, lines, group, byOwner, mayEdit, q, filterField, go, fixGroup }: Props) {
   const d = pairing.delivery;
   const here = pairing.lines.length;
-  const differs = brief(lines[0] && group !== undefined && byGroup(lines[0], group)?.differs);
+  const differs = brief(lines[0] && group && saidOf(lines[0], group)?.says);
   return (
     <header className="top">
       <div className="row">
@@ -58,12 +58,17 @@ export function PairTop({ pairing, lines, group, byOwner, mayEdit, q, filterFiel
         />
       </div>
       <TrialBoard delivery={d.id} ladder={pairing.ladder} habits={pairing.habits} mayEdit={mayEdit} />
-      {group !== undefined && lines.length > 0 && (
+      {group && lines.length > 0 && (
         <p className="notice row">
-          <span className="grow">{t('pair.group', { count: lines.length, differs: plainly(differs) })}</span>
+          <span className="grow">
+            {t(group.of === 'likely' ? 'pair.likely_group' : 'pair.group', {
+              count: lines.length,
+              differs: plainly(differs),
+            })}
+          </span>
           {mayEdit && (
             <Button size="compact-sm" className="go" onClick={fixGroup} disabled={here < pairing.total}>
-              {t('pair.pair_all', { n: lines.length })}
+              {t(group.of === 'likely' ? 'pair.accept_all' : 'pair.pair_all', { n: lines.length })}
             </Button>
           )}
         </p>

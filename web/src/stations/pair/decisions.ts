@@ -18,12 +18,14 @@ export function useDecisions(delivery: number) {
   const touched = [['pairing', delivery]];
   const decide = useAsk((d: Decision[]) => ask.decide(delivery, d), touched);
   const order = useAsk((o: { owner: number; arrivals: number[] }) => ask.order(delivery, o), touched);
+  const check = useAsk((c: { arrivals: number[]; right: boolean }) => ask.check(delivery, c), touched);
   const step = useAsk((again: boolean) => (again ? ask.redo(delivery) : ask.undoStep(delivery)), touched);
   const back = (again: boolean) => step.mutate(again, { onSuccess: (done) => say(became(done, again)) });
   return {
     decide: (decisions: Decision[], onError?: () => void) =>
       decisions.length > 0 && decide.mutate(decisions, { onError }),
     order: (owner: number, arrivals: number[]) => order.mutate({ owner, arrivals }),
+    check: (arrivals: number[], right: boolean) => check.mutate({ arrivals, right }),
     undo: () => back(false),
     redo: () => back(true),
   };

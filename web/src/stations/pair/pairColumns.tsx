@@ -18,7 +18,7 @@ export const pairColumns = (owners: Map<number, Owner>): Column<Line>[] => [
     quiet: true,
     fixed: true,
     width: '20px',
-    cell: (l) => <Grade grade={l.aside ? 'ignored' : l.grade} />,
+    cell: (l) => <Grade grade={l.aside ? 'ignored' : l.grade} checked={l.kinds?.includes('checked')} />,
     by: (l) => gradeKinds.indexOf(l.aside ? 'ignored' : l.grade),
   },
   {

@@ -5,7 +5,8 @@ import { say } from '../../ui/complain';
 import { t } from '../../words/words';
 import { copyLines } from './copyLines';
 import { asItStands, useDecisions } from './decisions';
-import { byGroup } from './kinds';
+import { downloadZip } from './downloadZip';
+import { type Group, saidOf } from './kinds';
 import { moved } from './order';
 import type { usePicks } from './usePicks';
 
@@ -15,14 +16,14 @@ interface Hand {
   all: Map<number, Line>;
   lines: Line[];
   line: Line | undefined;
-  /** The group of unclaimed lines that is shown. */
-  group: string | undefined;
+  /** The group of lines that is shown. */
+  group: Group | undefined;
   byOwner: boolean;
   mayEdit: boolean;
   owners: Map<number, Owner>;
   picks: ReturnType<typeof usePicks>;
   /** Brings the focus to the next line that nobody decided. */
-  next: (decided: Line[]) => void;
+  next: (decided: Line[], any?: boolean) => void;
   /** Brings it back, where the server did not take the decision. */
   back: (line: Line | undefined) => void;
   showAll: () => void;
@@ -97,7 +98,12 @@ export function useHand({
   };
   const fixGroup = () => {
     const chosen = lines.filter((l) => l.sha);
-    decisions.decide(chosen.map((l) => ({ arrival: l.id, owner: byGroup(l, group ?? '')?.owner })));
+    decisions.decide(
+      chosen.flatMap((l) => {
+        const owner = group && saidOf(l, group)?.owner;
+        return owner ? [{ ...asItStands(l), owner, aside: false }] : [];
+      }),
+    );
     showAll();
   };
   const setAside = () => {
@@ -107,6 +113,18 @@ export function useHand({
       chosen.map((l) => ({ arrival: l.id, aside: true })),
       chosen,
     );
+  };
+  /** Marks what is in hand as read through, or takes the mark off where all of it has it. */
+  const check = () => {
+    const chosen = inHand().filter((l) => l.sha);
+    if (!chosen.length) return;
+    const right = chosen.some((l) => !l.kinds?.includes('checked'));
+    decisions.check(
+      chosen.map((l) => l.id),
+      right,
+    );
+    setPicked(new Set());
+    if (right) next(chosen, true);
   };
   const move = (by: number) => {
     const order = line && moved([...all.values()], line, by);
@@ -134,9 +152,10 @@ export function useHand({
     if (!event.repeat || event.altKey) act();
     return true;
   };
-  const action = (key: string, { altKey }: KeyboardEvent): (() => void) | undefined => {
+  const action = (key: string, { altKey, shiftKey }: KeyboardEvent): (() => void) | undefined => {
     if (altKey) return key === 'ArrowUp' ? () => move(-1) : key === 'ArrowDown' ? () => move(1) : undefined;
-    if (key === 'Enter') return () => accept();
+    if (key === 'Enter') return shiftKey && group ? fixGroup : () => accept();
+    if (key === 'c') return check;
     if (key === 's') return () => setSeeking('owner');
     if (key === 'a' && line?.owner) return () => setSeeking('share');
     if (key === 'x') return setAside;
@@ -155,6 +174,14 @@ export function useHand({
     acceptAll,
     fixGroup,
     setAside,
+    check,
+    move,
+    copy: () => void copyLines(inHand(), owners),
+    zip: () =>
+      void downloadZip(
+        delivery,
+        inHand().filter((l) => l.sha),
+      ),
     onKey,
   };
 }

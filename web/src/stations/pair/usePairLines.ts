@@ -1,12 +1,12 @@
 import { useCallback, useMemo } from 'react';
 import type { Line, Pairing } from '../../api/client';
 import { inOrder } from '../../ui/columns';
-import { isOf } from './kinds';
+import { type Group, isOf } from './kinds';
 import { pairColumns } from './pairColumns';
 
 interface Wanted {
   show: string;
-  group: string | undefined;
+  group: Group | undefined;
   q: string;
   sort: string | undefined;
 }
@@ -36,9 +36,9 @@ export function usePairLines(pairing: Pairing | undefined, { show, group, q, sor
 }
 
 /** The next line behind what was decided that nobody decided, else the one before; where there is none, the focus stays. */
-export function nextOf(lines: Line[], at: number, decided: Line[], of: (l: Line) => boolean = () => true) {
+export function nextOf(lines: Line[], at: number, decided: Line[], of: (l: Line) => boolean = (l) => !l.person) {
   const done = new Set(decided.map((l) => l.id));
-  const open = (l: Line) => !l.person && usable(l) && !done.has(l.id) && of(l);
+  const open = (l: Line) => usable(l) && !done.has(l.id) && of(l);
   for (let i = at + 1; i < lines.length; i++) {
     const l = lines[i];
     if (l && open(l)) return l.id;

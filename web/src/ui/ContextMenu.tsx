@@ -1,0 +1,42 @@
+import { Menu } from '@mantine/core';
+
+/** One act of a row's menu. */
+export interface Act {
+  name: string;
+  key?: string;
+  does: () => void;
+  off?: boolean;
+}
+
+interface Props {
+  /** Where it stands on the page; nowhere while it is closed. */
+  place: { x: number; y: number } | undefined;
+  acts: Act[];
+  onClose: () => void;
+}
+
+/** The menu of a row: what its keys do, to be had by the mouse. */
+export function ContextMenu({ place, acts, onClose }: Props) {
+  return (
+    <Menu opened={place !== undefined} onClose={onClose} position="bottom-start" returnFocus>
+      <Menu.Target>
+        <span style={{ position: 'fixed', left: place?.x ?? 0, top: place?.y ?? 0, width: 1, height: 1 }} />
+      </Menu.Target>
+      <Menu.Dropdown>
+        {acts.map((a) => (
+          <Menu.Item
+            key={a.name}
+            disabled={a.off}
+            rightSection={a.key && <kbd>{a.key}</kbd>}
+            onClick={() => {
+              onClose();
+              a.does();
+            }}
+          >
+            {a.name}
+          </Menu.Item>
+        ))}
+      </Menu.Dropdown>
+    </Menu>
+  );
+}
