@@ -29,6 +29,24 @@ type jobBody struct {
 	Rate    float64         `json:"rate" doc:"So many a second since it began."`
 }
 
+type noticeBody struct {
+	ID      int64           `json:"id"`
+	At      time.Time       `json:"at"`
+	Kind    string          `json:"kind" enum:"run,take_in,import"`
+	Subject int64           `json:"subject" doc:"The run, delivery or import that it was."`
+	Title   string          `json:"title"`
+	State   string          `json:"state" enum:"done,stopped,failed"`
+	Done    int64           `json:"done"`
+	Unit    string          `json:"unit"`
+	Notes   json.RawMessage `json:"notes"`
+	ReadAt  *time.Time      `json:"readAt,omitempty"`
+}
+
+type noticesBody struct {
+	Unread  int32        `json:"unread"`
+	Notices []noticeBody `json:"notices" doc:"The newest first."`
+}
+
 // jobsAtMost is how many jobs one page shows.
 const jobsAtMost = 200
 
@@ -44,5 +62,32 @@ func (s *Server) jobRoutes(api huma.API) {
 				all[i] = jobBody(j)
 			}
 			return answer(all), problem(err)
+		})
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/notices", "list-notices", "What ended of all that you asked for"),
+		func(ctx context.Context, in *struct {
+			Before int64 `query:"before" minimum:"0" doc:"Give those before this number; 0 for the newest."`
+			Most   int32 `query:"most" minimum:"1" maximum:"100" default:"20"`
+		}) (*body[noticesBody], error) {
+			if in.Before == 0 {
+				in.Before = 1 << 62
+			}
+			rows, err := s.Store.Notices(ctx, query.NoticesParams{PersonID: person(ctx).ID, Before: in.Before, Most: in.Most})
+			if err != nil {
+				return nil, problem(err)
+			}
+			out := noticesBody{Notices: make([]noticeBody, len(rows))}
+			for i, n := range rows {
+				out.Notices[i] = noticeBody(n)
+			}
+			out.Unread, err = s.Store.UnreadNotices(ctx, person(ctx).ID)
+			return answer(out), problem(err)
+		})
+	huma.Register(api, operation(people.Viewer, http.MethodPost, "/api/notices/read", "read-notices", "You have read what ended, up to a number"),
+		func(ctx context.Context, in *struct {
+			Body struct {
+				UpTo int64 `json:"upTo" minimum:"1"`
+			}
+		}) (*struct{}, error) {
+			return nil, problem(s.Store.ReadNotices(ctx, query.ReadNoticesParams{PersonID: person(ctx).ID, UpTo: in.Body.UpTo}))
 		})
 }

@@ -285,5 +285,10 @@ func digest(s string) []byte {
 	return sum[:]
 }
 
-// Clear removes the sessions that ran out and the attempts to sign in that count no more.
-func (r *Register) Clear(ctx context.Context) error { return r.Store.ClearPeople(ctx) }
+// noticeDays is how long what ended is told.
+const noticeDays = 60
+
+// Clear removes the sessions that ran out, the attempts to sign in that count no more, and old notices.
+func (r *Register) Clear(ctx context.Context) error {
+	return errors.Join(r.Store.ClearPeople(ctx), r.Store.ClearNotices(ctx, noticeDays))
+}

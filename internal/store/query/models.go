@@ -181,6 +181,20 @@ type Look struct {
 	Result  json.RawMessage
 }
 
+type Notice struct {
+	ID       int64
+	PersonID int64
+	At       time.Time
+	Kind     string
+	Subject  int64
+	Title    string
+	State    string
+	Done     int64
+	Unit     string
+	Notes    json.RawMessage
+	ReadAt   *time.Time
+}
+
 type Owner struct {
 	ID         int64
 	Kind       string

@@ -26,6 +26,7 @@ export interface Touched {
 }
 export type Run = Schemas['RunBody'];
 export type Job = Schemas['JobBody'];
+export type Notice = Schemas['NoticeBody'];
 export type Product = Schemas['ProductBody'];
 export type Card = Schemas['CardBody'];
 export type Category = Schemas['CategoryBody'];

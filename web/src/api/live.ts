@@ -7,7 +7,10 @@ const touched: Record<string, (id: number) => { key: readonly unknown[]; pause: 
     { key: ['trail'], pause: 1000 },
     { key: ['arrivals', id], pause: 1500 },
   ],
-  job: () => [{ key: ['jobs'], pause: 300 }],
+  job: () => [
+    { key: ['jobs'], pause: 300 },
+    { key: ['notices'], pause: 300 },
+  ],
   import: (id) => [{ key: ['import', id], pause: 100 }],
   bench: (id) => [{ key: ['pairing', id], pause: 100 }],
   run: (id) => [

@@ -28,6 +28,9 @@ export const trailQuery = queryOptions({ queryKey: ['trail'], queryFn: () => dat
 /** All that runs in the background, of every kind, and what failed or was stopped in the last day. */
 export const jobsQuery = queryOptions({ queryKey: ['jobs'], queryFn: () => data(client.GET('/api/jobs')) });
 
+/** What ended of all that one asked for. */
+export const noticesQuery = queryOptions({ queryKey: ['notices'], queryFn: () => data(client.GET('/api/notices')) });
+
 const PIECE = 1000;
 
 /** What came in only ever grows at its end: what is here stays, and what came since is asked for and shown in pieces. */
@@ -196,6 +199,7 @@ export const ask = {
     data(client.PUT('/api/deliveries/{id}/checked', { ...byID(id), body })),
   zip: (id: number, arrivals: number[]) =>
     data(client.POST('/api/deliveries/{id}/zip', { ...byID(id), body: { arrivals } })),
+  readNotices: (upTo: number) => data(client.POST('/api/notices/read', { body: { upTo } })),
   undoStep: (id: number) => data(client.POST('/api/deliveries/{id}/undo', byID(id))),
   redo: (id: number) => data(client.POST('/api/deliveries/{id}/redo', byID(id))),
   plan: (id: number, rule: Rule) => data(client.POST('/api/deliveries/{id}/plans', { ...byID(id), body: { rule } })),

@@ -106,7 +106,8 @@ function useFocusKept() {
   useEffect(() => {
     const note = () => {
       const at = document.activeElement;
-      if (at && at !== document.body) inside.current = main.current?.contains(at) ?? false;
+      if (!at || at === document.body) return;
+      inside.current = main.current?.contains(at) || at.closest('[role=dialog], [role=menu]') !== null;
     };
     document.addEventListener('focusin', note);
     return () => document.removeEventListener('focusin', note);

@@ -1,4 +1,5 @@
 import { Menu } from '@mantine/core';
+import { t } from '../words/words';
 
 /** One act of a row's menu. */
 export interface Act {
@@ -17,10 +18,16 @@ interface Props {
 
 /** The menu of a row: what its keys do, to be had by the mouse. */
 export function ContextMenu({ place, acts, onClose }: Props) {
+  if (!place) return null;
   return (
-    <Menu opened={place !== undefined} onClose={onClose} position="bottom-start" returnFocus>
+    <Menu opened onClose={onClose} position="bottom-start" returnFocus>
       <Menu.Target>
-        <span style={{ position: 'fixed', left: place?.x ?? 0, top: place?.y ?? 0, width: 1, height: 1 }} />
+        <button
+          type="button"
+          tabIndex={-1}
+          aria-label={t('keys.menu')}
+          style={{ position: 'fixed', left: place.x, top: place.y, width: 1, height: 1, padding: 0, border: 0 }}
+        />
       </Menu.Target>
       <Menu.Dropdown>
         {acts.map((a) => (

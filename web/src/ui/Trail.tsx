@@ -6,6 +6,7 @@ import type { Job, Session } from '../api/client';
 import { jobsQuery, trailQuery } from '../api/queries';
 import { sayAll } from '../words/messages';
 import { count, named, t } from '../words/words';
+import { Bell } from './Bell';
 import { OwnerSearch } from './OwnerSearch';
 import { PersonMenu } from './PersonMenu';
 import { useKeys } from './useKeys';
@@ -52,6 +53,7 @@ export function Trail({ person }: { person: Session }) {
         <span>{t('trail.find')}</span> <kbd>Ctrl K</kbd>
       </UnstyledButton>
       <Running />
+      <Bell />
       <PersonMenu person={person} onTokens={() => setOpen('tokens')} onKeys={() => setOpen('keys')} />
       <Suspense>
         {open === 'keys' && <Keys opened onClose={close} />}

@@ -1,5 +1,14 @@
-import { useEffect } from 'react';
+import { useEffect, useSyncExternalStore } from 'react';
 import { t, useLanguage } from '../words/words';
+
+let unread = 0;
+const listeners = new Set<() => void>();
+
+/** How much ended that nobody has read of: it stands in the tab's title. */
+export function setUnread(n: number) {
+  unread = n;
+  for (const tell of listeners) tell();
+}
 
 /** The page's title: the station, and what of it is in hand. */
 export function useTitle(
@@ -7,10 +16,18 @@ export function useTitle(
   of?: string,
 ) {
   const language = useLanguage();
+  const waiting = useSyncExternalStore(
+    (tell) => {
+      listeners.add(tell);
+      return () => listeners.delete(tell);
+    },
+    () => unread,
+  );
   // biome-ignore lint/correctness/useExhaustiveDependencies: another language is another title
   useEffect(() => {
     const name = { plan: t('plan.name'), people: t('people.title'), settings: t('settings.title') };
     const named = station in name ? name[station as keyof typeof name] : t(`station.${station as 'gather'}`);
-    document.title = of ? t('page.title_of', { station: named, of }) : t('page.title', { station: named });
-  }, [station, of, language]);
+    const title = of ? t('page.title_of', { station: named, of }) : t('page.title', { station: named });
+    document.title = waiting > 0 ? `(${waiting}) ${title}` : title;
+  }, [station, of, language, waiting]);
 }
