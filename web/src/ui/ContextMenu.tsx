@@ -18,15 +18,23 @@ interface Props {
 
 /** The menu of a row: what its keys do, to be had by the mouse. */
 export function ContextMenu({ place, acts, onClose }: Props) {
-  if (!place) return null;
   return (
-    <Menu opened onClose={onClose} position="bottom-start" returnFocus>
+    <Menu opened={place !== undefined} onClose={onClose} position="bottom-start" returnFocus>
       <Menu.Target>
         <button
           type="button"
           tabIndex={-1}
           aria-label={t('keys.menu')}
-          style={{ position: 'fixed', left: place.x, top: place.y, width: 1, height: 1, padding: 0, border: 0 }}
+          style={{
+            display: place ? undefined : 'none',
+            position: 'fixed',
+            left: place?.x,
+            top: place?.y,
+            width: 1,
+            height: 1,
+            padding: 0,
+            border: 0,
+          }}
         />
       </Menu.Target>
       <Menu.Dropdown>
