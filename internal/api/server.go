@@ -178,5 +178,12 @@ func (s *Server) page(c *fiber.Ctx) error {
 		c.Set(fiber.HeaderCacheControl, "no-cache")
 	}
 	c.Type(strings.TrimPrefix(path.Ext(name), "."), "utf-8")
+	if ending := map[string]string{"br": ".br", "gzip": ".gz"}[c.AcceptsEncodings("br", "gzip", "identity")]; ending != "" {
+		if packed, err := fs.ReadFile(s.Web, name+ending); err == nil { // packed when it was built
+			body = packed
+			c.Set(fiber.HeaderContentEncoding, map[string]string{".br": "br", ".gz": "gzip"}[ending])
+		}
+	}
+	c.Vary(fiber.HeaderAcceptEncoding)
 	return c.SendStream(bytes.NewReader(body), len(body))
 }

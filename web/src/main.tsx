@@ -9,10 +9,9 @@ import '@mantine/core/styles.css';
 import '@mantine/notifications/styles.css';
 import './ui/look/index.css';
 import { MantineProvider } from '@mantine/core';
-import { Notifications } from '@mantine/notifications';
 import { MutationCache, QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { RouterProvider } from '@tanstack/react-router';
-import { StrictMode } from 'react';
+import { lazy, StrictMode, Suspense } from 'react';
 import { createRoot } from 'react-dom/client';
 import { Refusal } from './api/client';
 import { router } from './router';
@@ -33,6 +32,8 @@ const queries = new QueryClient({
   }),
 });
 
+const Notifications = lazy(() => import('@mantine/notifications').then((m) => ({ default: m.Notifications })));
+
 /** Another language draws everything anew. */
 function Pages() {
   const language = useLanguage();
@@ -45,7 +46,9 @@ createRoot(root).render(
   <StrictMode>
     <MantineProvider theme={theme} cssVariablesResolver={variables} defaultColorScheme="auto">
       <QueryClientProvider client={queries}>
-        <Notifications position="bottom-left" autoClose={4000} />
+        <Suspense>
+          <Notifications position="bottom-left" autoClose={4000} />
+        </Suspense>
         <Pages />
       </QueryClientProvider>
     </MantineProvider>

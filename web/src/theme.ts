@@ -33,7 +33,6 @@ export const theme = createTheme({
       defaultProps: { centered: true, overlayProps: { backgroundOpacity: 0.35 }, transitionProps: { duration: 90 } },
     },
     Menu: { defaultProps: { shadow: 'sm', transitionProps: { duration: 90 } } },
-    Tooltip: { defaultProps: { openDelay: 400 } },
   },
 });
 

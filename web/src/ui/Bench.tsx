@@ -1,12 +1,13 @@
-import { Button, Drawer } from '@mantine/core';
 import { useLocalStorage, useMediaQuery } from '@mantine/hooks';
-import { type ReactNode, useEffect, useRef, useState } from 'react';
+import { lazy, type ReactNode, Suspense, useEffect, useRef } from 'react';
 import { Group, Panel, Separator, usePanelRef } from 'react-resizable-panels';
 import { t } from '../words/words';
 import { covered, useKeys } from './useKeys';
 import './Bench.css';
 
-interface Props {
+const BenchSmall = lazy(() => import('./BenchSmall').then((m) => ({ default: m.BenchSmall })));
+
+export interface BenchParts {
   rail: ReactNode;
   board: ReactNode;
   glass: ReactNode;
@@ -14,18 +15,24 @@ interface Props {
 }
 
 /** The three parts that every station has: rail, board, glass. The outer two resize and fold; on a small page they are sheets. */
-export function Bench(p: Props) {
+export function Bench(p: BenchParts) {
   const small = useMediaQuery('(max-width: 900px), (max-height: 420px)', undefined, { getInitialValueInEffect: false });
   const main = useFocusKept();
   return (
     <main className="bench" ref={main}>
-      {small ? <Small {...p} /> : <Large {...p} />}
+      {small ? (
+        <Suspense fallback={<div className="hush">{t('page.opening')}</div>}>
+          <BenchSmall {...p} />
+        </Suspense>
+      ) : (
+        <Large {...p} />
+      )}
       {p.foot && <footer className="foot">{p.foot}</footer>}
     </main>
   );
 }
 
-function Large({ rail, board, glass }: Props) {
+function Large({ rail, board, glass }: BenchParts) {
   const left = useSide('ambrosa-rail', 208, 420);
   const right = useSide('ambrosa-glass', 322, 760);
   useKeys([
@@ -55,47 +62,6 @@ function Large({ rail, board, glass }: Props) {
         </aside>
       </Panel>
     </Group>
-  );
-}
-
-function Small({ rail, board, glass }: Props) {
-  const [open, setOpen] = useState<'left' | 'right'>();
-  const close = { 'aria-label': t('page.close') };
-  return (
-    <>
-      <div className="sheets">
-        <Button size="compact-sm" onClick={() => setOpen('left')}>
-          {t('page.left')}
-        </Button>
-        {glass && (
-          <Button size="compact-sm" onClick={() => setOpen('right')}>
-            {t('page.right')}
-          </Button>
-        )}
-      </div>
-      <section className="board" aria-label={t('page.board')}>
-        {board}
-      </section>
-      <Drawer
-        opened={open === 'left'}
-        onClose={() => setOpen(undefined)}
-        title={t('page.left')}
-        size="320px"
-        closeButtonProps={close}
-      >
-        <div className="rail">{rail}</div>
-      </Drawer>
-      <Drawer
-        opened={open === 'right'}
-        onClose={() => setOpen(undefined)}
-        title={t('page.right')}
-        position="right"
-        size="420px"
-        closeButtonProps={close}
-      >
-        <div className="glass">{glass}</div>
-      </Drawer>
-    </>
   );
 }
 

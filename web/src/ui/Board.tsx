@@ -1,11 +1,13 @@
 import { useElementSize, useMergedRef } from '@mantine/hooks';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { type CSSProperties, type KeyboardEvent, useEffect, useId, useRef } from 'react';
+import { type CSSProperties, type KeyboardEvent, lazy, Suspense, useEffect, useId, useRef } from 'react';
 import { t } from '../words/words';
-import { BoardHead, ColumnMenu, HEAD } from './BoardHead';
-import { type Column, useColumns } from './columns';
+import { BoardHead, HEAD } from './BoardHead';
+import { type Column, type Columns, useColumns } from './columns';
 import { useSettings } from './settings';
 import './Board.css';
+
+const ColumnMenu = lazy(() => import('./ColumnMenu').then((m) => ({ default: m.ColumnMenu })));
 
 interface Props<T> {
   /** What the board's columns are kept under. */
@@ -157,7 +159,11 @@ export function Board<T>(p: Props<T>) {
           })}
         </div>
       </div>
-      {!narrow && <ColumnMenu columns={columns} />}
+      {!narrow && (
+        <Suspense>
+          <ColumnMenu columns={columns as Columns<unknown>} />
+        </Suspense>
+      )}
     </div>
   );
 }

@@ -1,6 +1,4 @@
-import { Menu, UnstyledButton } from '@mantine/core';
 import { type PointerEvent, useRef } from 'react';
-import { t } from '../words/words';
 import type { Column, Columns } from './columns';
 import './BoardHead.css';
 
@@ -38,46 +36,6 @@ export function BoardHead<T>({ columns, narrow, sorted, onSort }: Props<T>) {
         </span>
       ))}
     </div>
-  );
-}
-
-/** Which columns are shown. */
-export function ColumnMenu<T>({ columns }: { columns: Columns<T> }) {
-  const movable = columns.all.filter((c) => !c.fixed);
-  if (movable.length === 0) return null;
-  return (
-    <Menu position="bottom-end" closeOnItemClick={false}>
-      <Menu.Target>
-        <UnstyledButton className="choose" aria-label={t('board.columns')}>
-          ⋯
-        </UnstyledButton>
-      </Menu.Target>
-      <Menu.Dropdown>
-        <Menu.Label>{t('board.columns')}</Menu.Label>
-        {movable.map((c) => (
-          <Menu.Item
-            key={c.id}
-            role="menuitemcheckbox"
-            aria-checked={!columns.hidden(c.id)}
-            rightSection={columns.hidden(c.id) ? '' : '✓'}
-            onClick={() => columns.set({ hidden: { [c.id]: columns.hidden(c.id) ? null : true } })}
-          >
-            {c.name}
-          </Menu.Item>
-        ))}
-        <Menu.Divider />
-        <Menu.Item
-          onClick={() =>
-            columns.set({
-              widths: Object.fromEntries(movable.map((c) => [c.id, null])),
-              hidden: Object.fromEntries(movable.map((c) => [c.id, null])),
-            })
-          }
-        >
-          {t('board.reset')}
-        </Menu.Item>
-      </Menu.Dropdown>
-    </Menu>
   );
 }
 

@@ -1,17 +1,19 @@
-import { Button, Modal } from '@mantine/core';
+import { Button } from '@mantine/core';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { Outlet } from '@tanstack/react-router';
-import { useEffect, useState } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { onSessionEnded, Refusal, type Session, setCSRF } from '../api/client';
 import { follow } from '../api/live';
 import { sessionQuery } from '../api/queries';
-import { SignIn, SignInForm } from '../stations/signin/SignIn';
 import { setLanguage, t } from '../words/words';
 import { Empty } from './Empty';
 import { useSettings } from './settings';
 import { Trail } from './Trail';
 import { useDropGuard } from './useDropGuard';
 import './Shell.css';
+
+const SignIn = lazy(() => import('../stations/signin/SignIn').then((m) => ({ default: m.SignIn })));
+const SessionEnded = lazy(() => import('./SessionEnded').then((m) => ({ default: m.SessionEnded })));
 
 /** The page around every station: who is signed in, the trail, and the server's events. */
 export function Shell() {
@@ -32,7 +34,11 @@ export function Shell() {
       </Empty>
     );
   }
-  return <SignIn />;
+  return (
+    <Suspense fallback={<div className="hush">{t('page.opening')}</div>}>
+      <SignIn />
+    </Suspense>
+  );
 }
 
 function Page({ person }: { person: Session }) {
@@ -64,17 +70,11 @@ function Page({ person }: { person: Session }) {
       </a>
       <Trail person={person} />
       <Outlet />
-      <Modal
-        opened={ended}
-        onClose={() => {}}
-        title={t('page.ended')}
-        withCloseButton={false}
-        closeOnEscape={false}
-        closeOnClickOutside={false}
-      >
-        <p>{t('page.ended_do')}</p>
-        <SignInForm known={person.name} onSignedIn={signedIn} />
-      </Modal>
+      {ended && (
+        <Suspense>
+          <SessionEnded person={person} onSignedIn={signedIn} />
+        </Suspense>
+      )}
     </div>
   );
 }

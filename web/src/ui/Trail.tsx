@@ -1,4 +1,4 @@
-import { RingProgress, Tooltip, UnstyledButton } from '@mantine/core';
+import { UnstyledButton } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate } from '@tanstack/react-router';
 import { lazy, Suspense, useState } from 'react';
@@ -6,12 +6,14 @@ import type { Job, Session } from '../api/client';
 import { jobsQuery, trailQuery } from '../api/queries';
 import { sayAll } from '../words/messages';
 import { count, named, t } from '../words/words';
-import { Bell } from './Bell';
-import { OwnerSearch } from './OwnerSearch';
-import { PersonMenu } from './PersonMenu';
+import { Ring } from './Ring';
 import { useKeys } from './useKeys';
 import './Trail.css';
 
+// What is not seen at first comes behind the first paint.
+const Bell = lazy(() => import('./Bell').then((m) => ({ default: m.Bell })));
+const OwnerSearch = lazy(() => import('./OwnerSearch').then((m) => ({ default: m.OwnerSearch })));
+const PersonMenu = lazy(() => import('./PersonMenu').then((m) => ({ default: m.PersonMenu })));
 const Keys = lazy(() => import('./Keys').then((m) => ({ default: m.Keys })));
 const Tokens = lazy(() => import('./Tokens').then((m) => ({ default: m.Tokens })));
 
@@ -53,21 +55,25 @@ export function Trail({ person }: { person: Session }) {
         <span>{t('trail.find')}</span> <kbd>Ctrl K</kbd>
       </UnstyledButton>
       <Running />
-      <Bell />
-      <PersonMenu person={person} onTokens={() => setOpen('tokens')} onKeys={() => setOpen('keys')} />
+      <Suspense fallback={<span className="person">{person.name}</span>}>
+        <Bell />
+        <PersonMenu person={person} onTokens={() => setOpen('tokens')} onKeys={() => setOpen('keys')} />
+      </Suspense>
       <Suspense>
         {open === 'keys' && <Keys opened onClose={close} />}
         {open === 'tokens' && <Tokens opened onClose={close} />}
+        {open === 'search' && (
+          <OwnerSearch
+            opened
+            title={t('trail.find_long')}
+            onClose={close}
+            onPick={(owner) => {
+              close();
+              void navigate({ to: '/catalogue/$product', params: { product: String(owner.id) } });
+            }}
+          />
+        )}
       </Suspense>
-      <OwnerSearch
-        opened={open === 'search'}
-        title={t('trail.find_long')}
-        onClose={close}
-        onPick={(owner) => {
-          close();
-          void navigate({ to: '/catalogue/$product', params: { product: String(owner.id) } });
-        }}
-      />
     </header>
   );
 }
@@ -82,17 +88,15 @@ function Running() {
     jobs.reduce((sum, j) => sum + (j.total ? Math.min(100, (100 * j.done) / j.total) : 0), 0) / jobs.length,
   );
   return (
-    <Tooltip multiline label={jobs.map((j) => <div key={j.id}>{progress(j)}</div>)}>
-      <Link {...place(first)} className="running" aria-label={jobs.map(progress).join('; ')}>
-        <RingProgress
-          size={24}
-          thickness={5}
-          sections={[{ value: percent, color: 'var(--amber)' }]}
-          rootColor="var(--line)"
-        />
-        <span>{t('trail.running', { percent })}</span>
-      </Link>
-    </Tooltip>
+    <Link
+      {...place(first)}
+      className="running"
+      title={jobs.map(progress).join('\n')}
+      aria-label={jobs.map(progress).join('; ')}
+    >
+      <Ring percent={percent} />
+      <span>{t('trail.running', { percent })}</span>
+    </Link>
   );
 }
 

@@ -1,4 +1,3 @@
-import { TextInput } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useQuery } from '@tanstack/react-query';
 import { useNavigate, useParams, useSearch } from '@tanstack/react-router';
@@ -11,6 +10,7 @@ import { Board } from '../../ui/Board';
 import type { Column } from '../../ui/columns';
 import { Empty } from '../../ui/Empty';
 import { Filter } from '../../ui/Filter';
+import { FilterField } from '../../ui/FilterField';
 import { Thumb } from '../../ui/Thumb';
 import { useKeys } from '../../ui/useKeys';
 import { useTitle } from '../../ui/useTitle';
@@ -88,18 +88,7 @@ export function Catalogue() {
                   : t('catalogue.first', { n: lines.length })}
               </p>
             </div>
-            <TextInput
-              ref={field}
-              className="filterfield"
-              aria-label={t('catalogue.filter')}
-              placeholder={t('catalogue.filter')}
-              rightSection={<kbd>/</kbd>}
-              value={search.q ?? ''}
-              onChange={(e) => go({ q: e.currentTarget.value || undefined })}
-              onKeyDown={(e) => {
-                if (e.key === 'Enter' || e.key === 'Escape') document.getElementById('board')?.focus();
-              }}
-            />
+            <FilterField ref={field} label={t('catalogue.filter')} value={search.q ?? ''} onChange={(q) => go({ q })} />
             <ImportButton />
           </header>
           {lines.length > 0 ? (

@@ -15,10 +15,17 @@ export function Describe({ delivery }: { delivery: Delivery }) {
   const closed = Boolean(delivery.closedAt);
   return (
     <>
-      <Button onClick={() => setOpened(true)}>{t('gather.describe')}</Button>
-      <Button loading={describe.isPending} onClick={() => describe.mutate({ closed: !closed })}>
+      <button type="button" className="linkish" onClick={() => setOpened(true)}>
+        {t('gather.describe')}
+      </button>
+      <button
+        type="button"
+        className="linkish"
+        disabled={describe.isPending}
+        onClick={() => describe.mutate({ closed: !closed })}
+      >
         {t(closed ? 'gather.reopen' : 'gather.close')}
-      </Button>
+      </button>
       {opened && (
         <Form
           delivery={delivery}

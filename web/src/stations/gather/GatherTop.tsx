@@ -33,13 +33,14 @@ export function GatherTop({ delivery, onFiles, mayEdit }: TopProps) {
         <div className="grow">
           <h1>{delivery?.title ?? t('station.gather')}</h1>
           {delivery && (
-            <p className="soft">
+            <p className="soft facts-line">
               {t('gather.facts', {
                 count: delivery.lines,
                 size: delivery.bytes,
                 when: when(delivery.createdAt),
                 person: delivery.createdBy,
-              })}
+              })}{' '}
+              {mayEdit && <Describe key={delivery.id} delivery={delivery} />}
             </p>
           )}
         </div>
@@ -49,7 +50,6 @@ export function GatherTop({ delivery, onFiles, mayEdit }: TopProps) {
             <Button onClick={() => folder.current?.click()}>{t('gather.choose_folder')}</Button>
           </>
         )}
-        {mayEdit && delivery && <Describe key={delivery.id} delivery={delivery} />}
         {delivery?.state === 'ready' && (
           <Link to="/pair/$delivery" params={{ delivery: String(delivery.id) }} className="button go">
             {t('gather.pair')}

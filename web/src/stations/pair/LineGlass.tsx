@@ -1,5 +1,5 @@
 import { Link } from '@tanstack/react-router';
-import { useMemo } from 'react';
+import { lazy, Suspense, useMemo } from 'react';
 import type { Line, Owner } from '../../api/client';
 import { bytes } from '../../ui/format';
 import { Look } from '../../ui/Look';
@@ -9,8 +9,9 @@ import { brief, say, sayAll } from '../../words/messages';
 import { t } from '../../words/words';
 import { keyMet } from './keyMet';
 import { siblings } from './order';
-import { Sortable } from './Sortable';
 import './LineGlass.css';
+
+const Sortable = lazy(() => import('./Sortable').then((m) => ({ default: m.Sortable })));
 
 interface Props {
   line: Line;
@@ -66,7 +67,9 @@ export function LineGlass({
       {owner && order.length > 1 && (
         <>
           <h3>{t('pair.order')}</h3>
-          <Sortable order={order} owner={owner.id} at={line.id} disabled={!mayEdit} onOrder={onOrder} />
+          <Suspense fallback={<div className="order waits-here" />}>
+            <Sortable order={order} owner={owner.id} at={line.id} disabled={!mayEdit} onOrder={onOrder} />
+          </Suspense>
         </>
       )}
       {say(line.message) && <p className="notice">{say(line.message)}</p>}

@@ -1,26 +1,22 @@
 import { useQuery } from '@tanstack/react-query';
 import { useNavigate, useParams, useSearch } from '@tanstack/react-router';
-import { useCallback, useMemo, useRef, useState } from 'react';
+import { lazy, Suspense, useCallback, useMemo, useRef, useState } from 'react';
 import { pairingQuery } from '../../api/board';
 import type { Line } from '../../api/client';
 import type { Where } from '../../router';
 import { Bench } from '../../ui/Bench';
 import { Board } from '../../ui/Board';
-import { ContextMenu } from '../../ui/ContextMenu';
 import { Empty } from '../../ui/Empty';
 import { baseName } from '../../ui/format';
-import { OwnerSearch } from '../../ui/OwnerSearch';
 import { useMayEdit } from '../../ui/session';
 import { useFocus } from '../../ui/useFocus';
 import { useKeys } from '../../ui/useKeys';
 import { useTitle } from '../../ui/useTitle';
 import { t } from '../../words/words';
-import { Compare } from './Compare';
 import { useCatalogueNotice } from './catalogueNotice';
 import { groupOf } from './kinds';
 import { LineGlass } from './LineGlass';
 import { lineActs } from './lineActs';
-import { OwnerBoard } from './OwnerBoard';
 import { PairRail } from './PairRail';
 import { PairTop } from './PairTop';
 import { PlanBar } from './PlanBar';
@@ -28,6 +24,11 @@ import { useHand } from './useHand';
 import { nextOf, usePairLines } from './usePairLines';
 import { usePicks } from './usePicks';
 import { usePlan } from './usePlan';
+
+const Compare = lazy(() => import('./Compare').then((m) => ({ default: m.Compare })));
+const ContextMenu = lazy(() => import('../../ui/ContextMenu').then((m) => ({ default: m.ContextMenu })));
+const OwnerBoard = lazy(() => import('./OwnerBoard').then((m) => ({ default: m.OwnerBoard })));
+const OwnerSearch = lazy(() => import('../../ui/OwnerSearch').then((m) => ({ default: m.OwnerSearch })));
 
 const notRead = (l: Line) => !l.kinds?.includes('checked');
 
@@ -123,18 +124,20 @@ export function Pair() {
               fixGroup={hand.fixGroup}
             />
             {byOwner ? (
-              <OwnerBoard
-                delivery={delivery}
-                version={pairing.data.version}
-                label={title}
-                lines={lines}
-                owners={owners}
-                at={search.at}
-                onAt={(owner) => go({ at: owner })}
-                onLine={setOwnersLine}
-                onShown={ownersAre}
-                onKey={hand.onKey}
-              />
+              <Suspense fallback={<div className="hush">{t('pair.loading_pictures')}</div>}>
+                <OwnerBoard
+                  delivery={delivery}
+                  version={pairing.data.version}
+                  label={title}
+                  lines={lines}
+                  owners={owners}
+                  at={search.at}
+                  onAt={(owner) => go({ at: owner })}
+                  onLine={setOwnersLine}
+                  onShown={ownersAre}
+                  onKey={hand.onKey}
+                />
+              </Suspense>
             ) : lines.length ? (
               <Board
                 name="pair"
@@ -188,36 +191,38 @@ export function Pair() {
           />
         }
       />
-      <ContextMenu
-        place={menu}
-        acts={lineActs(line, hand, mayEdit, () => setComparing(true))}
-        onClose={() => setMenu(undefined)}
-      />
-      {comparing && (
-        <Compare
-          {...{ lines, at, owners }}
-          onAt={(to) => go({ at: lines[to]?.id })}
-          onKey={hand.onKey}
-          onClose={() => setComparing(false)}
+      <Suspense>
+        <ContextMenu
+          place={menu}
+          acts={lineActs(line, hand, mayEdit, () => setComparing(true))}
+          onClose={() => setMenu(undefined)}
         />
-      )}
-      <OwnerSearch
-        opened={seeking !== undefined}
-        title={
-          seeking === 'share'
-            ? t('pair.ask_share')
-            : picked.size > 1
-              ? t('pair.ask_many', { n: picked.size })
-              : t('pair.ask_single')
-        }
-        hint={line ? baseName(line.path) : ''}
-        onClose={() => setSeeking(undefined)}
-        onPick={(owner) => {
-          setSeeking(undefined);
-          if (seeking === 'share') share(owner.id);
-          else accept(owner.id);
-        }}
-      />
+        {comparing && (
+          <Compare
+            {...{ lines, at, owners }}
+            onAt={(to) => go({ at: lines[to]?.id })}
+            onKey={hand.onKey}
+            onClose={() => setComparing(false)}
+          />
+        )}
+        <OwnerSearch
+          opened={seeking !== undefined}
+          title={
+            seeking === 'share'
+              ? t('pair.ask_share')
+              : picked.size > 1
+                ? t('pair.ask_many', { n: picked.size })
+                : t('pair.ask_single')
+          }
+          hint={line ? baseName(line.path) : ''}
+          onClose={() => setSeeking(undefined)}
+          onPick={(owner) => {
+            setSeeking(undefined);
+            if (seeking === 'share') share(owner.id);
+            else accept(owner.id);
+          }}
+        />
+      </Suspense>
     </>
   );
 }

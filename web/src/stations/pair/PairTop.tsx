@@ -1,7 +1,8 @@
-import { Button, TextInput } from '@mantine/core';
+import { Button } from '@mantine/core';
 import type { RefObject } from 'react';
 import type { Line, Pairing } from '../../api/client';
 import type { Where } from '../../router';
+import { FilterField } from '../../ui/FilterField';
 import { when } from '../../ui/format';
 import { plainly } from '../../ui/Met';
 import { Progress } from '../../ui/Progress';
@@ -43,18 +44,11 @@ export function PairTop({ pairing, lines, group, byOwner, mayEdit, q, filterFiel
             {t('pair.by_owner')}
           </button>
         </fieldset>
-        <TextInput
+        <FilterField
           ref={filterField}
-          className="filterfield"
-          aria-label={t('pair.filter')}
-          placeholder={t('pair.filter')}
-          rightSection={<kbd>/</kbd>}
+          label={t('pair.filter')}
           value={q ?? ''}
-          onChange={(e) => go({ q: e.currentTarget.value || undefined, at: undefined })}
-          onKeyDown={(e) => {
-            if (e.key !== 'Enter' && e.key !== 'Escape') return;
-            document.getElementById('board')?.focus();
-          }}
+          onChange={(q) => go({ q, at: undefined })}
         />
       </div>
       <TrialBoard delivery={d.id} ladder={pairing.ladder} habits={pairing.habits} mayEdit={mayEdit} />

@@ -1,8 +1,11 @@
-import { Button, Menu } from '@mantine/core';
-import { named, t } from '../../words/words';
-import { ruleName, rules } from './rules';
+import { Button } from '@mantine/core';
+import { lazy, Suspense } from 'react';
+import { t } from '../../words/words';
+import { ruleName } from './rules';
 import type { usePlan } from './usePlan';
 import './PlanBar.css';
+
+const RuleMenu = lazy(() => import('./RuleMenu').then((m) => ({ default: m.RuleMenu })));
 
 interface Props {
   ready: number;
@@ -31,29 +34,9 @@ export function PlanBar({ ready, at, what, lines, picked, hidden, mayEdit, plan 
       <span className="grow" />
       {mayEdit && (
         <>
-          <Menu position="top-end" width={330}>
-            <Menu.Target>
-              <Button variant="subtle" size="compact-sm" className="quietbutton">
-                {t('pair.rule')}&nbsp;<b>{ruleName(plan.rule)}</b>
-              </Button>
-            </Menu.Target>
-            <Menu.Dropdown>
-              <Menu.Label>{t('pair.rule_where')}</Menu.Label>
-              {rules.map((r) => (
-                <Menu.Item
-                  key={r}
-                  role="menuitemradio"
-                  aria-checked={r === plan.rule}
-                  onClick={() => plan.setRule(r)}
-                  rightSection={r === plan.rule ? '✓' : ''}
-                >
-                  <b>{ruleName(r)}</b>
-                  <br />
-                  <span className="soft">{named(`rule_does.${r}`)}</span>
-                </Menu.Item>
-              ))}
-            </Menu.Dropdown>
-          </Menu>
+          <Suspense fallback={<span>{ruleName(plan.rule)}</span>}>
+            <RuleMenu plan={plan} />
+          </Suspense>
           <span className="figures" role="status">
             {plan.ready && plan.ready.lines < ready
               ? t('pair.ready_of', { n: plan.ready.lines, ready })
