@@ -24,6 +24,7 @@ require (
 	github.com/spf13/pflag v1.0.10
 	github.com/tus/tusd/v2 v2.9.1
 	github.com/valyala/fasthttp v1.69.0
+	github.com/yuin/goldmark v1.8.7
 	gocloud.dev v0.47.0
 	golang.org/x/exp v0.0.0-20261011100332-faecfb24eb49
 	golang.org/x/image v0.47.0

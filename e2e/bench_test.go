@@ -278,6 +278,9 @@ func board(b *testing.B, lines int) {
 				b.ReportMetric(m.Value/(1<<20), "MiB-heap")
 			}
 		}
+		s := screen{b, ctx}
+		visit(b, s)
+		waits(b, s, lines)
 		b.ReportMetric(ladderChange(b, ctx), "ms-ladder-change")
 		b.ReportMetric(seen, "ms-to-first-lines")
 		b.ReportMetric(blank, "px-blank")

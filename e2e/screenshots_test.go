@@ -44,18 +44,22 @@ func TestScreenshots(t *testing.T) {
 	var plan id
 	c.do("POST", "/api/deliveries/"+of("Tarn")+"/plans", map[string]string{"rule": "only_where_empty"}, &plan)
 	ctx := browser(t)
-	enter(t, ctx, p.url(), "mo", "a-steady-wind")
+	ines := signIn(t, p.url(), "ines", "kites-over-pellmoor")
+	enter(t, ctx, p.url(), "ines", "kites-over-pellmoor")
 	for _, view := range []struct {
 		name, path, wait string
 		dark             bool
 		then             chromedp.Action[chromedp.Void]
 	}{
 		{"gather", "/gather?in=" + of("Windhover"), ".line.at img", false, nil},
-		{"pair", "/pair/" + of("Tarn") + "?at=2", ".line.at img", false, nil},
+		{"pair", "/pair/" + of("Tarn"), ".line.at img", false, nil},
 		{"pair-contested", "/pair/" + of("Windhover") + "?show=contested", ".line.at img", false, nil},
-		{"pair-owners", "/pair/" + of("Tarn") + "?view=owner&at=2", ".line.at img", false, nil},
+		{"pair-owners", "/pair/" + of("Tarn") + "?view=owner", ".line.at img", false, nil},
 		{"pair-unclaimed", "/pair/" + of("Windhover") + "?show=unclaimed", ".line.at img", false, nil},
-		{"pair-dark", "/pair/" + of("Tarn") + "?at=2", ".line.at img", true, nil},
+		{"compare", "/pair/" + of("Corrie"), ".line.at img", false, chromedp.KeyEvent("m")},
+		{"people", "/people", ".table input", false, nil},
+		{"pair-german", "/pair/" + of("Windhover"), ".line.at img", false, nil},
+		{"pair-dark", "/pair/" + of("Tarn"), ".line.at img", true, nil},
 		{"plan", fmt.Sprintf("/plan/%d", plan.ID), ".line.at img", false, chromedp.KeyEvent("jj")},
 		{"catalogue", "/catalogue?q=delta", ".shopwindow img", false, nil},
 		{"ledger", "/ledger/2", ".line.at img", false, chromedp.KeyEvent("jj")},
@@ -72,6 +76,11 @@ func TestScreenshots(t *testing.T) {
 				Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: scheme}}}); err != nil {
 				t.Fatal(err)
 			}
+			language := "en"
+			if strings.HasSuffix(view.name, "german") {
+				language = "de"
+			}
+			ines.do("PATCH", "/api/session/settings", map[string]string{"language": language}, nil)
 			do(t, ctx, chromedp.EmulateViewport(1280, 800), chromedp.Navigate(p.url()+view.path), chromedp.WaitVisible(chromedp.CSS(view.wait)))
 			if view.then != nil {
 				do(t, ctx, view.then)

@@ -405,3 +405,43 @@ func TestCaller(t *testing.T) {
 		app.ReleaseCtx(f)
 	}
 }
+
+// Every page of the handbook is there, each link and picture in it leads somewhere, and there is nothing else.
+func TestHandbook(t *testing.T) {
+	h := newHouse(t)
+	nobody := &asker{h: h}
+	seen := map[string]bool{}
+	var read func(path string)
+	read = func(path string) {
+		if seen[path] {
+			return
+		}
+		seen[path] = true
+		status, text, _ := nobody.ask("GET", path, "")
+		if status != 200 || !strings.HasSuffix(path, ".png") && !strings.Contains(text, "<h1>") {
+			t.Errorf("%s: %d", path, status)
+			return
+		}
+		if strings.HasSuffix(path, ".png") {
+			return
+		}
+		for _, m := range regexp.MustCompile(`(?:href|src)="([^"]+)"`).FindAllStringSubmatch(text, -1) {
+			switch {
+			case m[1] == "/":
+			case strings.HasPrefix(m[1], "/"):
+				read(m[1])
+			default:
+				read("/handbook/" + m[1])
+			}
+		}
+	}
+	read("/handbook/README.md")
+	if len(seen) < 15 {
+		t.Errorf("only %v", seen)
+	}
+	for _, path := range []string{"/handbook/nothing.md", "/handbook/..%2f..%2fgo.mod", "/handbook/pictures/..%2f..%2fgo.mod", "/handbook/README"} {
+		if status, _, _ := nobody.ask("GET", path, ""); status != 404 && status != 400 {
+			t.Errorf("%s: %d", path, status)
+		}
+	}
+}

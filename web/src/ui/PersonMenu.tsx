@@ -49,6 +49,9 @@ export function PersonMenu({ person, onTokens, onKeys }: Props) {
         <Menu.Item onClick={onKeys} rightSection={<kbd>?</kbd>}>
           {t('me.keys')}
         </Menu.Item>
+        <Menu.Item component="a" href="/handbook">
+          {t('me.handbook')}
+        </Menu.Item>
         <Menu.Item component="a" href="/api/docs">
           {t('me.api')}
         </Menu.Item>
