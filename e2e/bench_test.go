@@ -245,6 +245,8 @@ func board(b *testing.B, lines int) {
 		if err != nil {
 			b.Fatal(err)
 		}
+		s := screen{b, ctx}
+		s.until("!document.querySelector('.progress')", "every line to be here")
 		// Every frame of a scroll through the whole board: the pixels of the view without a line in them.
 		blank, err := chromedp.Run(ctx, chromedp.Evaluate[float64](`new Promise(done => {
 			const view = document.querySelector('.scroll');
@@ -278,7 +280,6 @@ func board(b *testing.B, lines int) {
 				b.ReportMetric(m.Value/(1<<20), "MiB-heap")
 			}
 		}
-		s := screen{b, ctx}
 		visit(b, s)
 		waits(b, s, lines)
 		b.ReportMetric(ladderChange(b, ctx), "ms-ladder-change")

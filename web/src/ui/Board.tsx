@@ -1,10 +1,22 @@
 import { useElementSize, useMergedRef } from '@mantine/hooks';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { type CSSProperties, type KeyboardEvent, lazy, Suspense, useEffect, useId, useRef } from 'react';
+import {
+  type CSSProperties,
+  type KeyboardEvent,
+  lazy,
+  type MouseEvent,
+  Suspense,
+  useEffect,
+  useId,
+  useMemo,
+  useRef,
+} from 'react';
 import { t } from '../words/words';
 import { BoardHead, HEAD } from './BoardHead';
+import { BoardRow } from './BoardRow';
 import { type Column, type Columns, useColumns } from './columns';
 import { useSettings } from './settings';
+import { useStable } from './useStable';
 import './Board.css';
 
 const ColumnMenu = lazy(() => import('./ColumnMenu').then((m) => ({ default: m.ColumnMenu })));
@@ -106,6 +118,18 @@ export function Board<T>(p: Props<T>) {
     else return;
     event.preventDefault();
   };
+  const go = useStable((index: number, event: MouseEvent) => {
+    p.onAt(index, { shift: event.shiftKey, ctrl: event.ctrlKey || event.metaKey });
+    scroll.current?.focus({ preventScroll: true });
+  });
+  const open = useStable((index: number) => p.onOpen?.(index));
+  const menu = useStable((index: number, event: MouseEvent) => {
+    if (!p.onMenu) return;
+    event.preventDefault();
+    p.onAt(index);
+    p.onMenu({ x: event.clientX, y: event.clientY });
+  });
+  const acts = useMemo(() => ({ go, open, menu }), [go, open, menu]);
   const total = p.total ?? p.lines.length;
   return (
     <div
@@ -131,30 +155,20 @@ export function Board<T>(p: Props<T>) {
             const line = p.lines[item.index];
             if (line === undefined) return null;
             return (
-              // biome-ignore lint/a11y/useKeyWithClickEvents: the grid has the keys
-              <div
+              <BoardRow
                 key={item.key}
                 id={`${id}-${item.index}`}
-                role="row"
-                tabIndex={-1}
-                aria-rowindex={item.index + 2}
-                aria-selected={p.selected ? p.selected(line) : item.index === at}
-                className={`line ${item.index === at ? 'at' : ''} ${p.selected?.(line) ? 'picked' : ''} ${p.lineClass?.(line) ?? ''}`}
-                style={{ height, transform: `translateY(${item.start}px)` }}
-                onClick={(e) => {
-                  p.onAt(item.index, { shift: e.shiftKey, ctrl: e.ctrlKey || e.metaKey });
-                  scroll.current?.focus({ preventScroll: true });
-                }}
-                onDoubleClick={() => p.onOpen?.(item.index)}
-                onContextMenu={(e) => {
-                  if (!p.onMenu) return;
-                  e.preventDefault();
-                  p.onAt(item.index);
-                  p.onMenu({ x: e.clientX, y: e.clientY });
-                }}
-              >
-                <Cells line={line} columns={columns.shown} all={p.columns} />
-              </div>
+                line={line}
+                index={item.index}
+                start={item.start}
+                height={height}
+                at={item.index === at}
+                picked={p.selected?.(line)}
+                look={p.lineClass?.(line)}
+                columns={columns.shown}
+                all={p.columns}
+                acts={acts}
+              />
             );
           })}
         </div>
@@ -166,27 +180,4 @@ export function Board<T>(p: Props<T>) {
       )}
     </div>
   );
-}
-
-function Cells<T>({ line, columns, all }: { line: T; columns: Column<T>[]; all: Column<T>[] }) {
-  const cells = [];
-  for (let i = 0; i < columns.length; i++) {
-    const column = columns[i];
-    if (!column) continue;
-    const span = Math.min(column.span?.(line) ?? 1, columns.length - i);
-    cells.push(
-      <span
-        key={column.id}
-        role="gridcell"
-        aria-colindex={all.indexOf(column) + 1}
-        aria-colspan={span > 1 ? span : undefined}
-        className={`cell ${column.className ?? ''} ${column.figures ? 'figures' : ''}`}
-        style={span > 1 ? { gridColumn: `span ${span}` } : undefined}
-      >
-        {column.cell(line)}
-      </span>,
-    );
-    i += span - 1;
-  }
-  return cells;
 }

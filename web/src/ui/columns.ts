@@ -1,5 +1,6 @@
-import type { ReactNode } from 'react';
+import { type ReactNode, useMemo } from 'react';
 import { type ColumnSettings, useSettings } from './settings';
+import { useStable } from './useStable';
 
 /** A column of a board. */
 export interface Column<T> {
@@ -35,19 +36,16 @@ export interface Columns<T> {
 export function useColumns<T>(board: string, all: Column<T>[], narrow: boolean): Columns<T> {
   const [settings, set] = useSettings();
   const own = settings.columns?.[board];
-  const hidden = (id: string) => own?.hidden?.[id] === true;
-  const shown = all.filter((c) => !hidden(c.id) && !(narrow && c.wide));
-  const width = (c: Column<T>) => {
-    const set = narrow ? undefined : own?.widths?.[c.id];
-    return set ? `${set}px` : c.width;
-  };
-  return {
-    all,
-    shown,
-    template: shown.map(width).join(' '),
-    set: (patch) => set({ columns: { [board]: patch } }),
-    hidden,
-  };
+  const keep = useStable((patch: ColumnSettings) => set({ columns: { [board]: patch } }));
+  return useMemo(() => {
+    const hidden = (id: string) => own?.hidden?.[id] === true;
+    const shown = all.filter((c) => !hidden(c.id) && !(narrow && c.wide));
+    const width = (c: Column<T>) => {
+      const wanted = narrow ? undefined : own?.widths?.[c.id];
+      return wanted ? `${wanted}px` : c.width;
+    };
+    return { all, shown, template: shown.map(width).join(' '), set: keep, hidden };
+  }, [all, own, narrow, keep]);
 }
 
 const compare = new Intl.Collator(undefined, { numeric: true, sensitivity: 'base' }).compare;

@@ -27,6 +27,7 @@ export function Catalogue() {
   const categories = useQuery(categoriesQuery).data;
   const card = useQuery(cardQuery(Number(chosen ?? 0))).data;
   const field = useRef<HTMLInputElement>(null);
+  const cols = useMemo(columns, []);
   const filter = () => field.current?.focus();
   useKeys([
     ['/', filter, { preventDefault: true }],
@@ -107,7 +108,7 @@ export function Catalogue() {
                   replace: true,
                 })
               }
-              columns={columns()}
+              columns={cols}
               autoFocus={!search.q}
             />
           ) : counts.products ? (

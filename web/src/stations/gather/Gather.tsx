@@ -43,6 +43,7 @@ export function Gather() {
   const show = search.show ?? 'all';
   const lines = useMemo(() => (arrivals ?? []).filter((a) => matches(a, show)), [arrivals, show]);
   const at = useFocus(lines, search.at);
+  const cols = useMemo(columns, []);
   const counts = useMemo(() => tally(arrivals ?? []), [arrivals]);
   const go = (part: { in?: number; show?: string; at?: number }) =>
     void navigate({ search: (s) => ({ ...s, ...part }), replace: true });
@@ -118,7 +119,7 @@ export function Gather() {
                 name="gather"
                 label={delivery.title}
                 lines={lines}
-                columns={columns()}
+                columns={cols}
                 at={at}
                 onAt={(n) => go({ at: lines[n]?.id })}
                 autoFocus

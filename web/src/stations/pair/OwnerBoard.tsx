@@ -41,6 +41,7 @@ export function OwnerBoard({ delivery, version, label, lines, owners, at, onAt, 
     return of;
   }, [lines]);
   const shown = useMemo(() => (views ?? []).filter((v) => first.has(v.owner)), [views, first]);
+  const cols = useMemo(() => columns(owners, ruleName(rule)), [owners, rule]);
   const list = useMemo(() => shown.map((v) => ({ id: v.owner })), [shown]);
   const focus = useFocus(list, at);
   const line = first.get(shown[focus]?.owner ?? 0);
@@ -62,7 +63,7 @@ export function OwnerBoard({ delivery, version, label, lines, owners, at, onAt, 
       at={focus}
       onAt={(i) => onAt(shown[i]?.owner)}
       onMore={more}
-      columns={columns(owners, ruleName(rule))}
+      columns={cols}
       onKey={onKey}
       autoFocus
     />

@@ -11,6 +11,7 @@ import { baseName } from '../../ui/format';
 import { useMayEdit } from '../../ui/session';
 import { useFocus } from '../../ui/useFocus';
 import { useKeys } from '../../ui/useKeys';
+import { useStable } from '../../ui/useStable';
 import { useTitle } from '../../ui/useTitle';
 import { t } from '../../words/words';
 import { useCatalogueNotice } from './catalogueNotice';
@@ -45,7 +46,7 @@ export function Pair() {
   const [comparing, setComparing] = useState(false);
   const [menu, setMenu] = useState<{ x: number; y: number }>();
   const byOwner = search.view === 'owner';
-  const go = (part: Where) => void navigate({ search: (s) => ({ ...s, ...part }), replace: true });
+  const go = useStable((part: Where) => void navigate({ search: (s) => ({ ...s, ...part }), replace: true }));
   const show = search.show ?? 'all';
   const group = useMemo(() => groupOf(show), [show]);
   const { all, owners, byID, columns, lines, passes } = usePairLines(pairing.data, {
@@ -81,6 +82,7 @@ export function Pair() {
     back: (l) => !byOwner && go({ at: l?.id }),
     showAll: () => go({ show: undefined, at: undefined }),
   });
+  const fixGroup = useStable(hand.fixGroup);
   const { decisions, seeking, setSeeking, accept, share } = hand;
   const { picked } = picks;
   const hidden = useMemo(
@@ -121,7 +123,7 @@ export function Pair() {
           <>
             <PairTop
               {...{ pairing: pairing.data, lines, group, byOwner, mayEdit, q: search.q, filterField, go }}
-              fixGroup={hand.fixGroup}
+              fixGroup={fixGroup}
             />
             {byOwner ? (
               <Suspense fallback={<div className="hush">{t('pair.loading_pictures')}</div>}>

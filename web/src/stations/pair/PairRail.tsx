@@ -1,3 +1,4 @@
+import { memo } from 'react';
 import type { Pairing } from '../../api/client';
 import type { Where } from '../../router';
 import { Filter } from '../../ui/Filter';
@@ -16,7 +17,7 @@ interface Props {
 }
 
 /** The kinds of lines with their counts, which filter. */
-export function PairRail({ pairing, show, group, go }: Props) {
+export const PairRail = memo(function PairRail({ pairing, show, group, go }: Props) {
   const { of, groups, likely, toRead } = pairing.counts;
   const filter = (kind: string, name: React.ReactNode) => (
     <Filter
@@ -88,4 +89,4 @@ export function PairRail({ pairing, show, group, go }: Props) {
       )}
     </>
   );
-}
+});

@@ -1,5 +1,5 @@
 import { Button } from '@mantine/core';
-import type { RefObject } from 'react';
+import { memo, type RefObject } from 'react';
 import type { Line, Pairing } from '../../api/client';
 import type { Where } from '../../router';
 import { FilterField } from '../../ui/FilterField';
@@ -25,7 +25,17 @@ interface Props {
 }
 
 /** What stands above the lines: the delivery, how it is looked at, the trial board, and a group that can be paired at once. */
-export function PairTop({ pairing, lines, group, byOwner, mayEdit, q, filterField, go, fixGroup }: Props) {
+export const PairTop = memo(function PairTop({
+  pairing,
+  lines,
+  group,
+  byOwner,
+  mayEdit,
+  q,
+  filterField,
+  go,
+  fixGroup,
+}: Props) {
   const d = pairing.delivery;
   const here = pairing.lines.length;
   const differs = brief(lines[0] && group && saidOf(lines[0], group)?.says);
@@ -70,4 +80,4 @@ export function PairTop({ pairing, lines, group, byOwner, mayEdit, q, filterFiel
       {here < pairing.total && <Progress label={t('pair.reading_lines')} done={here} of={pairing.total} />}
     </header>
   );
-}
+});

@@ -1,8 +1,11 @@
-import type { Line, Schemas } from '../../api/client';
-import { ask, type Decision, useAsk } from '../../api/queries';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import type { Line, Pairing, Schemas } from '../../api/client';
+import { ask, type Decision, sessionQuery, useAsk } from '../../api/queries';
 import { say } from '../../ui/complain';
 import { brief } from '../../words/messages';
 import { t } from '../../words/words';
+
+import { foreseen } from './optimism';
 
 /** The decision that keeps a line as it stands. */
 export const asItStands = (l: Line): Decision => ({
@@ -15,6 +18,8 @@ export const asItStands = (l: Line): Decision => ({
 
 /** Sends decisions to the server, which keeps each person's steps: z undoes one's own last step, Shift z does it again. */
 export function useDecisions(delivery: number) {
+  const queries = useQueryClient();
+  const me = useQuery(sessionQuery).data?.name ?? '';
   const touched = [['pairing', delivery]];
   const decide = useAsk((d: Decision[]) => ask.decide(delivery, d), touched);
   const order = useAsk((o: { owner: number; arrivals: number[] }) => ask.order(delivery, o), touched);
@@ -22,8 +27,19 @@ export function useDecisions(delivery: number) {
   const step = useAsk((again: boolean) => (again ? ask.redo(delivery) : ask.undoStep(delivery)), touched);
   const back = (again: boolean) => step.mutate(again, { onSuccess: (done) => say(became(done, again)) });
   return {
-    decide: (decisions: Decision[], onError?: () => void) =>
-      decisions.length > 0 && decide.mutate(decisions, { onError }),
+    /** What is decided is shown at once; where the server does not take it, it is as before. */
+    decide(made: Decision[], onError?: () => void) {
+      if (!made.length) return;
+      const key = ['pairing', delivery];
+      const before = queries.getQueryData<Pairing>(key);
+      if (before) queries.setQueryData(key, foreseen(before, made, me));
+      decide.mutate(made, {
+        onError: () => {
+          if (before) queries.setQueryData(key, before);
+          onError?.();
+        },
+      });
+    },
     order: (owner: number, arrivals: number[]) => order.mutate({ owner, arrivals }),
     check: (arrivals: number[], right: boolean) => check.mutate({ arrivals, right }),
     undo: () => back(false),

@@ -38,6 +38,7 @@ export function ChangeLines({ plan, total, left, onAt }: Props) {
     }),
     [pages.data],
   );
+  const cols = useMemo(() => columns(touched), [touched]);
   const [at, setAt] = useState(0);
   const current = changes[at];
   useEffect(() => onAt({ plan, change: current, touched }), [plan, current, touched, onAt]);
@@ -54,7 +55,7 @@ export function ChangeLines({ plan, total, left, onAt }: Props) {
       at={at}
       onAt={setAt}
       onMore={() => pages.hasNextPage && !pages.isFetching && void pages.fetchNextPage()}
-      columns={columns(touched)}
+      columns={cols}
       lineClass={(c) => (c.why ? 'faint' : undefined)}
       autoFocus
     />
