@@ -150,7 +150,8 @@ func (l *Line) ownKinds() (k Kind) {
 	for _, is := range []struct {
 		so   bool
 		kind Kind
-	}{{l.checked, Checked}, {l.ByHand(), Hand}, {l.Aside, Aside}, {l.Colour != "", Colour}, {l.Alike != "", Alike}, {l.Arrival.SeenBefore, Seen},
+	}{{l.checked, Checked}, {l.ByHand(), Hand}, {l.Aside, Aside}, {l.Colour != "", Colour},
+		{l.Alike != "", Alike}, {l.Arrival.SeenBefore, Seen},
 		{l.Arrival.Problem == string(source.TypeDiffers), Type}} {
 		if is.so {
 			k |= is.kind

@@ -113,7 +113,8 @@ func (l *Line) decide(rows []query.DecisionsRow, there func(int64) bool) {
 
 // same reports whether two states of one line show the same.
 func (l *Line) same(o *Line) bool {
-	return l.Kinds == o.Kinds && l.Claim.Same(&o.Claim) && l.Aside == o.Aside && l.Rank == o.Rank && l.Person == o.Person && l.Colour == o.Colour &&
+	return l.Kinds == o.Kinds && l.Claim.Same(&o.Claim) && l.Aside == o.Aside && l.Rank == o.Rank && l.Person == o.Person &&
+		l.Colour == o.Colour &&
 		l.Alike == o.Alike && slices.Equal(l.Shares, o.Shares) && equal(l.Number, o.Number)
 }
 

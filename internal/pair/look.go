@@ -16,7 +16,8 @@ import (
 )
 
 // look points out what a picture looks like: another colour than its variant's, or the same as one the owner has. It
-// never changes a grade. present tells whether an owner of these lines has a picture, by its hash. Cost: the lines, and the pictures standing on their owners.
+// never changes a grade. present tells whether an owner of these lines has a picture, by its hash. Cost: the lines,
+// and the pictures standing on their owners.
 func (b *Pairer) look(ctx context.Context, d *desk, p *Pairing) (present func(owner int64, sha string) bool, err error) {
 	s := d.snapshot
 	if d.placed == nil || d.placedAt != p.stamp.Pictures || d.now == nil || d.now.Catalogue != p.Catalogue {

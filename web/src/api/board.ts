@@ -18,7 +18,7 @@ export const pairingQuery = (id: number) =>
       let board = queries.getQueryData<Pairing>(['pairing', id]);
       for (;;) {
         board = await whole(id, board, queries, signal);
-        const newest = board && (await upToDate(id, board, signal));
+        const newest = board && (await upToDate(id, board, queries, signal));
         if (newest) return newest;
         board = undefined; // it is not known any more what changed
       }
@@ -54,7 +54,12 @@ function grown(board: Pairing | undefined, { lines, changes: _, whys, delivery, 
 }
 
 /** The lines with what changed since their version; nothing where the server does not know that any more. */
-async function upToDate(id: number, board: Pairing, signal: AbortSignal): Promise<Pairing | undefined> {
+async function upToDate(
+  id: number,
+  board: Pairing,
+  queries: QueryClient,
+  signal: AbortSignal,
+): Promise<Pairing | undefined> {
   const since = board.version;
   let now = board;
   for (let from: number | undefined = 0; from !== undefined; ) {
@@ -62,9 +67,12 @@ async function upToDate(id: number, board: Pairing, signal: AbortSignal): Promis
     if (piece.whole) return undefined;
     // The state is that of the first piece: what changed while the others were asked is asked for once more.
     now = { ...merged(now, piece), version: from === 0 ? piece.version : now.version };
+    // Where nearly all changed the rest takes a while: the counts and the first lines are shown before it, under the old version, so
+    // that whoever is broken off asks for all of it again.
+    if (from === 0 && piece.next !== undefined) queries.setQueryData(['pairing', id], { ...now, version: since });
     from = piece.next;
   }
-  return now.version === since ? now : upToDate(id, now, signal); // until nothing changed while it was asked
+  return now.version === since ? now : upToDate(id, now, queries, signal); // until nothing changed while it was asked
 }
 
 function joined(had: Pairing['owners'], more: Pairing['owners']): Pairing['owners'] {

@@ -72,13 +72,6 @@ export const t = (word: Word, data: Record<string, unknown> = {}): string => tab
 export const named = (word: string, data: Record<string, unknown> = {}): string =>
   table.exists(word) ? table.t(word, data) : '';
 
-/** A text with elements in the place of {{slots}}, in turn with what stands between them. */
-export function around(word: Word, slot: string): [string, string] {
-  const mark = '\u0001';
-  const [before = '', after = ''] = table.t(word, { [slot]: mark }).split(mark);
-  return [before, after];
-}
-
 /** What the server has to say, by its code. */
 export const sentence = (code: string, data: Record<string, unknown> = {}): string =>
   table.t(code, { ...data, ns: 'messages' });
