@@ -1,7 +1,7 @@
 import { Menu, UnstyledButton } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import { useRouter } from '@tanstack/react-router';
-import { useEffect, useRef } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import type { Notice } from '../api/client';
 import { ask, noticesQuery, useAsk } from '../api/queries';
 import { sayAll } from '../words/messages';
@@ -18,6 +18,7 @@ export function Bell() {
   const notices = data?.notices ?? [];
   const read = useAsk(ask.readNotices, [['notices']]);
   const router = useRouter();
+  const [fresh, setFresh] = useState<ReadonlySet<number>>(new Set());
   const told = useRef<number>(undefined);
   const newest = notices[0];
   useEffect(() => setUnread(unread), [unread]);
@@ -28,8 +29,13 @@ export function Bell() {
     if (before === undefined) return; // what ended before the page was opened is not told again
     for (const n of data.notices.filter((n) => n.id > before && !n.readAt).reverse()) say(sentence(n));
   }, [data]);
+  /** What had not been read when the bell was opened is told apart as long as it is open. */
+  const onOpen = () => {
+    setFresh(new Set(notices.filter((n) => !n.readAt).map((n) => n.id)));
+    if (newest && unread > 0) read.mutate(newest.id);
+  };
   return (
-    <Menu position="bottom-end" width={380} onOpen={() => newest && unread > 0 && read.mutate(newest.id)}>
+    <Menu position="bottom-end" width={380} onOpen={onOpen}>
       <Menu.Target>
         <UnstyledButton className="bell" aria-label={t('bell.name', { n: unread })}>
           <svg width="16" height="16" viewBox="0 0 16 16" aria-hidden focusable="false">
@@ -56,7 +62,7 @@ export function Bell() {
               router.history.push(place(n));
             }}
           >
-            <span className={n.readAt ? undefined : 'unread'}>
+            <span className={fresh.has(n.id) ? 'unread' : undefined}>
               <Shape grade={n.state === 'done' ? 'sure' : 'contested'} /> {sentence(n)}
             </span>
             <br />
