@@ -102,5 +102,13 @@ web/dist/index.html: web/src/api/schema.d.ts $(shell find web/src web/public web
 	@cd web && npm run --silent check && npm run --silent build > /dev/null
 	@touch web/dist/.gitkeep $@
 
-bin/ambrosa: web/dist/index.html $(GO_FILES)
+# The licences of the Go modules that the program is made of.
+web/dist/notices-go.txt: go.mod go.sum web/dist/index.html
+	@go list -deps -f '{{with .Module}}{{if not .Main}}{{.Path}}|{{.Version}}|{{.Dir}}{{end}}{{end}}' ./cmd/ambrosa | sort -u | \
+	while IFS='|' read -r path version dir; do \
+		[ -n "$$dir" ] || continue; \
+		echo "== $$path $$version"; find "$$dir" -maxdepth 1 -type f -iregex '.*/\(licen[cs]e\|copying\|notice\).*' -exec cat {} +; echo; \
+	done > $@
+
+bin/ambrosa: web/dist/index.html web/dist/notices-go.txt $(GO_FILES)
 	@go build -ldflags "-X main.version=$(VERSION)" -o $@ ./cmd/ambrosa

@@ -171,3 +171,18 @@ func TestGerman(t *testing.T) {
 	s.sees("Der Name ist die SKU.")
 	s.until(`!/\b(the|and|owner|lines|accept)\b/i.test(document.querySelector('main').innerText)`, "no English words")
 }
+
+// The licences of what others made stand in the program.
+func TestNotices(t *testing.T) {
+	p := serve(t)
+	status, text := p.me.try("GET", "/notices", nil, nil)
+	if status != 200 {
+		t.Fatalf("%d %.200s", status, text)
+	}
+	for _, of := range []string{"== github.com/gofiber/fiber/v2 ", "== github.com/jackc/pgx/v5 ", "== react-dom ", "== @mantine/core ", "== @fontsource/atkinson-hyperlegible "} {
+		_, rest, found := strings.Cut(text, of)
+		if notice, _, _ := strings.Cut(rest, "\n== "); !found || len(notice) < 400 || !strings.Contains(strings.ToLower(notice), "licen") {
+			t.Errorf("%s has the notice %.100q", of, notice)
+		}
+	}
+}

@@ -70,6 +70,7 @@ func (s *Server) App() (*fiber.App, error) {
 	api := s.describe(app)
 	s.plainRoutes(app, api)
 	app.Use("/api", compress.New(compress.Config{Level: compress.LevelBestSpeed}))
+	app.Get("/notices", s.notices)
 	app.Get("/handbook", func(c *fiber.Ctx) error { return c.Redirect("/handbook/README.md") })
 	app.Get("/handbook/pictures/:name", handbookPicture)
 	app.Get("/handbook/:page", handbook)

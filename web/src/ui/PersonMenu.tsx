@@ -55,6 +55,9 @@ export function PersonMenu({ person, onTokens, onKeys }: Props) {
         <Menu.Item component="a" href="/api/docs">
           {t('me.api')}
         </Menu.Item>
+        <Menu.Item component="a" href="/notices">
+          {t('me.notices')}
+        </Menu.Item>
         <Menu.Divider />
         <Menu.Item onClick={() => void signOut()}>{t('me.out')}</Menu.Item>
       </Menu.Dropdown>
