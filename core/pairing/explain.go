@@ -42,7 +42,7 @@ func (c *Claim) Same(o *Claim) bool {
 	return true
 }
 
-// same follows from owner, key, fit and spans, but for what is computed beside them.
+// same compares what a reading is made from and what it shows beside that; its sentences follow from those.
 func (r *Reading) same(o *Reading) bool {
 	return r.Owner == o.Owner && r.Field == o.Field && r.Fit == o.Fit && r.Key == o.Key && r.NameSpan == o.NameSpan &&
 		r.KeySpan == o.KeySpan && r.Role == o.Role && numberIn(r) == numberIn(o) && r.Differs.Same(o.Differs)

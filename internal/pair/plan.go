@@ -32,11 +32,7 @@ func (b *Pairer) Plan(ctx context.Context, delivery, person int64, title string,
 		return 0, err
 	}
 	owners, of := p.parts()
-	wishes, err := b.wishes(ctx, p, owners, of)
-	if err != nil {
-		return 0, err
-	}
-	standing, err := pictures.Placed(ctx, b.Store.Queries, owners)
+	standing, wishes, err := b.placing(ctx, p, owners, of)
 	if err != nil {
 		return 0, err
 	}
@@ -91,20 +87,25 @@ func (p *Pairing) parts() (owners []int64, of map[int64][]part) {
 	return owners, of
 }
 
-// wishes gives the pictures that owners would get, in the order they would take, with the alt texts that they would have.
-func (b *Pairer) wishes(ctx context.Context, p *Pairing, owners []int64, of map[int64][]part) (map[int64][]placement.Wish, error) {
+// placing gives what a house rule needs of owners: the pictures they have, and those they would get, in the order they would take,
+// with the alt texts that they would have.
+func (b *Pairer) placing(ctx context.Context, p *Pairing, owners []int64, of map[int64][]part) (
+	standing map[int64][]placement.Picture, wishes map[int64][]placement.Wish, err error) {
+	if standing, err = pictures.Placed(ctx, b.Store.Queries, owners); err != nil {
+		return nil, nil, err
+	}
 	labels, err := catalogue.Labels(ctx, b.Store, owners)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	wishes := make(map[int64][]placement.Wish, len(owners))
+	wishes = make(map[int64][]placement.Wish, len(owners))
 	for _, owner := range owners {
 		for _, r := range of[owner] {
 			wishes[owner] = append(wishes[owner], placement.Wish{
 				Picture: placement.Picture{Asset: *r.line.Arrival.AssetID, Alt: core.Alt(labels[owner].Label, r.line.Role)}, Number: p.wish(r.line)})
 		}
 	}
-	return wishes, nil
+	return standing, wishes, nil
 }
 
 // wish is the place a line's number wishes for: where the delivery counts from 0, number 0 is the first.
@@ -150,11 +151,7 @@ func (b *Pairer) ByOwner(ctx context.Context, delivery int64, rule placement.Rul
 		owners = owners[:most]
 		page.Next = owners[most-1]
 	}
-	wishes, err := b.wishes(ctx, p, owners, of)
-	if err != nil {
-		return page, err
-	}
-	standing, err := pictures.Placed(ctx, b.Store.Queries, owners)
+	standing, wishes, err := b.placing(ctx, p, owners, of)
 	if err != nil {
 		return page, err
 	}

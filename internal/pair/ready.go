@@ -6,7 +6,6 @@ import (
 	"slices"
 
 	"ambrosa/core/placement"
-	"ambrosa/internal/subject/pictures"
 )
 
 // Readiness is what a plan of a delivery would come to.
@@ -33,11 +32,7 @@ func (b *Pairer) Ready(ctx context.Context, delivery int64, rule placement.Rule)
 		return r, nil
 	}
 	owners, of := p.parts()
-	wishes, err := b.wishes(ctx, p, owners, of)
-	if err != nil {
-		return r, err
-	}
-	standing, err := pictures.Placed(ctx, b.Store.Queries, owners)
+	standing, wishes, err := b.placing(ctx, p, owners, of)
 	if err != nil {
 		return r, err
 	}
