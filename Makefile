@@ -44,6 +44,7 @@ RACED := ./internal/ledger ./internal/pair ./internal/gather ./internal/api ./in
 
 prove: build ## The long proofs: kills at points chosen by chance, fuzzing, the race detector
 	@AMBROSA_KILLS=$(KILLS) go test -count=1 -run '^TestKill$$' -v -timeout 60m ./e2e | grep -v '^=== '
+	@AMBROSA_PROVE=1 go test -count=1 -run "^TestStates$$" -timeout 30m ./e2e
 	@go test -race -count=1 -timeout 30m $(RACED)
 	@for package in $$(go list ./core/... ./internal/...); do \
 		for target in $$(go test -list '^Fuzz' $$package | grep '^Fuzz'); do \

@@ -182,7 +182,7 @@ func signIn(t testing.TB, url, name, password string) *client {
 	return c
 }
 
-// try asks and gives the status; out, where it is not nil, takes the answer's JSON.
+// try asks and returns the status; out, where it is not nil, takes the answer's JSON.
 func (c *client) try(method, path string, in, out any) (int, string) {
 	c.t.Helper()
 	var body io.Reader
@@ -391,13 +391,19 @@ func (c *client) load(table string) run {
 // browser opens headless Chromium at 1280×800.
 func browser(t testing.TB) context.Context {
 	t.Helper()
+	return browserFor(t, 80*time.Second)
+}
+
+// browserFor starts a browser for at most so long.
+func browserFor(t testing.TB, most time.Duration) context.Context {
+	t.Helper()
 	ctx, cancel := chromedp.NewExecAllocator(context.Background(), append(chromedp.DefaultExecAllocatorOptions[:],
 		chromedp.ExecPath("/usr/bin/chromium"), chromedp.NoSandbox, chromedp.DisableGPU, chromedp.WindowSize(1280, 800),
 		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("force-color-profile", "srgb"))...)
 	t.Cleanup(cancel)
 	ctx, cancel = chromedp.NewContext(ctx)
 	t.Cleanup(cancel)
-	ctx, cancel = context.WithTimeout(ctx, 80*time.Second)
+	ctx, cancel = context.WithTimeout(ctx, most)
 	t.Cleanup(cancel)
 	return ctx
 }

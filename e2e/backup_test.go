@@ -65,7 +65,7 @@ func TestBackup(t *testing.T) {
 	if out, complaints, code := command(t, nil, "", "restore", folder, "--data", restored); code != 0 || !strings.Contains(out, fmt.Sprintf(`"pictures":%d`, second.Pictures)) {
 		t.Fatalf("restoring: exit %d, %s%s", code, out, complaints)
 	}
-	if _, complaints, code := command(t, nil, "", "restore", folder, "--data", restored); code != 1 || !strings.Contains(complaints, "something in the data folder already") {
+	if _, complaints, code := command(t, nil, "", "restore", folder, "--data", restored); code != 1 || !strings.Contains(complaints, "the data folder is not empty") {
 		t.Errorf("restoring twice: exit %d, %q", code, complaints)
 	}
 
@@ -112,7 +112,7 @@ func TestBackup(t *testing.T) {
 	}
 }
 
-// modified gives when each file of a folder was written.
+// modified returns when each file of a folder was written.
 func modified(t *testing.T, folder string) map[string]int64 {
 	t.Helper()
 	at := map[string]int64{}

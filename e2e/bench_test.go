@@ -44,7 +44,7 @@ func photo(side int) []byte {
 	return b.Bytes()
 }
 
-// numbered gives the same picture other bytes: a comment segment (ISO/IEC 10918-1, B.2.4.5) after its start.
+// numbered returns the same picture other bytes: a comment segment (ISO/IEC 10918-1, B.2.4.5) after its start.
 func numbered(photo []byte, n int) []byte {
 	comment := fmt.Sprintf("\xff\xfe\x00\x0c%010d", n)
 	return append(append(append(make([]byte, 0, len(photo)+len(comment)), photo[:2]...), comment...), photo[2:]...)
@@ -75,7 +75,7 @@ func archiveOf(b *testing.B, picture []byte, count int) string {
 	return path
 }
 
-// send uploads a file in pieces as the browser does, and gives the delivery, not yet closed.
+// send uploads a file in pieces as the browser does, and returns the delivery, not yet closed.
 func (p *program) send(path string) int64 {
 	p.t.Helper()
 	f, err := os.Open(path)

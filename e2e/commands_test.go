@@ -12,7 +12,7 @@ import (
 	"testing"
 )
 
-// command runs the program with an environment beside its own and gives what it said and how it ended.
+// command runs the program with an environment beside its own and returns what it said and how it ended.
 func command(t *testing.T, env []string, stdin string, args ...string) (out, complaints string, code int) {
 	t.Helper()
 	var stdout, stderr bytes.Buffer

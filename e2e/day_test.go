@@ -31,7 +31,6 @@ func TestDay(t *testing.T) {
 		s.do(chromedp.Navigate(fmt.Sprintf("%s/pair/%d?%s", p.url(), d.ID, search)))
 		s.until("document.activeElement?.getAttribute('role') === 'grid'", "the board to have the focus")
 	}
-	const shift, ctrl = 8, 2
 
 	// Ranges, all, the others.
 	open("")

@@ -11,7 +11,7 @@ import (
 	"github.com/chromedp/chromedp"
 )
 
-// Who may do what: roles, the session's word, tokens, wrong attempts.
+// Who may do what: roles, the CSRF token, tokens, wrong attempts.
 func TestDoors(t *testing.T) {
 	p := serve(t)
 	for _, who := range [][2]string{{"vera", "viewer"}, {"mo", "editor"}} {
@@ -34,7 +34,7 @@ func TestDoors(t *testing.T) {
 		{"a viewer changes", vera, "POST", "/api/deliveries", title, 403},
 		{"a viewer makes a token", vera, "POST", "/api/tokens", map[string]string{"name": "t"}, 200},
 		{"an editor changes", mo, "POST", "/api/deliveries", title, 200},
-		{"an editor without the session's word", &forgetful, "POST", "/api/deliveries", title, 403},
+		{"an editor without the CSRF token", &forgetful, "POST", "/api/deliveries", title, 403},
 		{"an editor adds people", mo, "POST", "/api/people", map[string]string{"name": "x", "password": "long-enough-for-this", "role": "admin"}, 403},
 		{"an admin adds a taken name", p.me, "POST", "/api/people", map[string]string{"name": "MO", "password": "long-enough-for-this", "role": "admin"}, 409},
 		{"a plan that is not", mo, "POST", "/api/plans/77/apply", nil, 404},

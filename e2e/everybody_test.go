@@ -28,7 +28,7 @@ func (s screen) audit(what string) {
 	}
 	// Targets of at least 24 px (2.5.8), but for links within text and what the system draws.
 	small, err := chromedp.Run(s.ctx, chromedp.Evaluate[string](`[...document.querySelectorAll('button, [role=button], input:not([type=checkbox]), summary')]
-		.filter(e => { const b = e.getBoundingClientRect(); return b.width && (b.height < 24 || b.width < 24) && getComputedStyle(e).visibility !== 'hidden' })
+		.filter(e => { const b = e.getBoundingClientRect(); return b.width > 1 && (b.height < 24 || b.width < 24) && getComputedStyle(e).visibility !== 'hidden' })
 		.map(e => e.outerHTML.slice(0, 120)).slice(0, 5).join('\n')`))
 	if err != nil || small != "" {
 		s.t.Errorf("%s: targets under 24 px, %v:\n%s", what, err, small)

@@ -10,6 +10,9 @@ import (
 	"github.com/chromedp/chromedp/kb"
 )
 
+// Keys that are held, as the browser's protocol counts them.
+const alt, ctrl, shift = 1, 2, 8
+
 // colleague adds a person and signs them in.
 func (p *program) colleague(name string) *client {
 	p.t.Helper()
@@ -104,7 +107,7 @@ func TestHands(t *testing.T) {
 	s.press("Z")
 	s.counts("set aside 1")
 	s.press("Z")
-	s.sees("There is nothing left here that you did")
+	s.sees("Nothing is left here")
 	var lines struct {
 		Lines []struct {
 			ID   int64
@@ -188,4 +191,34 @@ func TestDeliveries(t *testing.T) {
 	if len(list) != 1 || list[0].Title != "spring" {
 		t.Errorf("closed are %+v", list)
 	}
+}
+
+// What is picked is moved together among its owners' pictures, by a key or from the menu of a row, and one step takes it back.
+func TestMoves(t *testing.T) {
+	p := serve(t)
+	p.me.load(table + "KR-1001,,Reel one,,Reels,\n")
+	files := map[string][]byte{}
+	for i, name := range []string{"KR-1001_1.jpg", "KR-1001_2.jpg", "KR-1001_3.jpg", "PK-DLT-140-AMB_1.jpg", "PK-DLT-140-AMB_2.jpg"} {
+		files[name] = jpegOf(color.RGBA{uint8(30 * i), 90, 60, 255}, 90)
+	}
+	d := p.me.deliver("moves", map[string][]byte{"a.zip": zipOf(t, files)})
+	s := screen{t, browser(t)}
+	enter(t, s.ctx, p.url(), adminName, adminPassword)
+	s.do(chromedp.Navigate(fmt.Sprintf("%s/pair/%d", p.url(), d.ID)))
+	s.at("KR-1001_1.jpg")
+	places := func(want string) {
+		t.Helper()
+		s.until(fmt.Sprintf(`[...document.querySelectorAll('.scroll .line')].map(l => [...l.querySelectorAll('[role=gridcell]')].find(c => /^\d+$/.test(c.innerText.trim()))?.innerText.trim()).join('') === %q`, want), "the places "+want)
+	}
+	places("12312")
+	s.press("j", " ", "j", " ", "j", "j", " ")
+	s.sees("3 picked")
+	s.do(chromedp.KeyEvent(kb.ArrowUp, chromedp.KeyModifiers(alt|shift)))
+	places("31221")
+	s.sees("3 picked")
+	s.press("z")
+	places("12312")
+	s.do(chromedp.KeyEvent(kb.F10, chromedp.KeyModifiers(shift)))
+	s.do(chromedp.Click(chromedp.Search(`//*[@role='menuitem' and contains(., 'Move to the front')]`)))
+	places("31221")
 }

@@ -181,7 +181,7 @@ func BenchmarkHouse(b *testing.B) {
 	}
 }
 
-// weigh asks for something and gives how many bytes the answer has, as they are before they are packed.
+// weigh asks for something and returns how many bytes the answer has, as they are before they are packed.
 func (c *client) weigh(path string) int {
 	c.t.Helper()
 	r, _ := http.NewRequest("GET", c.url+path, nil)

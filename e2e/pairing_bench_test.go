@@ -123,7 +123,7 @@ type measure struct {
 	peak int64 // KiB
 }
 
-// fastest runs a command so many times and gives the run that took least.
+// fastest runs a command so many times and returns the run that took least.
 func fastest(b *testing.B, times int, name string, args ...string) (best measure) {
 	b.Helper()
 	for range times {

@@ -58,6 +58,7 @@ func TestScreenshots(t *testing.T) {
 		{"pair-unclaimed", "/pair/" + of("Windhover") + "?show=unclaimed", ".line.at img", false, nil},
 		{"compare", "/pair/" + of("Corrie"), ".line.at img", false, chromedp.KeyEvent("m")},
 		{"people", "/people", ".table input", false, nil},
+		{"pieces", "/pieces", ".pieces .line.at", false, nil},
 		{"pair-german", "/pair/" + of("Windhover"), ".line.at img", false, nil},
 		{"pair-dark", "/pair/" + of("Tarn"), ".line.at img", true, nil},
 		{"plan", fmt.Sprintf("/plan/%d", plan.ID), ".line.at img", false, chromedp.KeyEvent("jj")},

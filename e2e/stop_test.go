@@ -105,7 +105,7 @@ func sent(p *program, address string) int64 {
 	return info.Size()
 }
 
-// slowly gives a few bytes at a time.
+// slowly returns a few bytes at a time.
 type slowly struct {
 	data  []byte
 	pause time.Duration

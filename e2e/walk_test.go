@@ -378,7 +378,7 @@ func (s screen) picture() string {
 	return src
 }
 
-// placements gives every picture of every owner as SKU and place.
+// placements returns every picture of every owner as SKU and place.
 func (p *program) placements() (all []string) {
 	p.t.Helper()
 	var page struct {

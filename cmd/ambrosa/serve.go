@@ -54,6 +54,7 @@ func (set *settings) run(ctx context.Context, prepare, fill func(*program.Progra
 		return err
 	}
 	defer s.Close()
+	s.Demo = fill != nil
 	if err := prepare(s); err != nil {
 		return err
 	}

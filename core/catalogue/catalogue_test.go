@@ -78,7 +78,7 @@ func TestReadNothing(t *testing.T) {
 	}
 }
 
-// bring puts a table into a catalogue and gives what stands then, by SKU, and the problems by line.
+// bring puts a table into a catalogue and returns what stands then, by SKU, and the problems by line.
 func bring(t *testing.T, standing []Owner, table string) (map[string]Owner, map[int]string) {
 	t.Helper()
 	rows, problems, err := Read(table)

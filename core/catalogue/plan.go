@@ -22,7 +22,7 @@ func Touched(rows []Row) (identities, barcodes []string) {
 	return identities, barcodes
 }
 
-// Plan gives the edits that bring the rows into the catalogue: categories first, then products, then
+// Plan returns the edits that bring the rows into the catalogue: categories first, then products, then
 // variants, so that what a row stands on is there before it. standing holds at least all categories, what the rows touch, and
 // the products of those variants; last is the highest ordinal of all. Owners of the catalogue that the table doesn't
 // name stay as they are. allocate gives a new owner's ID. Rows that can't be are problems. Cost: linear in
@@ -264,7 +264,7 @@ func (p *planner) idOf(identity string) int64 {
 	return p.rows[identity].id
 }
 
-// category makes the categories of a path that are not there yet and gives the last one's ID.
+// category makes the categories of a path that are not there yet and returns the last one's ID.
 func (p *planner) category(path []string) int64 {
 	var parent int64
 	for _, title := range path {
@@ -285,7 +285,7 @@ func (p *planner) next() int {
 	return p.ordinal
 }
 
-// Renumber gives owners other numbers throughout a plan.
+// Renumber returns owners other numbers throughout a plan.
 func Renumber(changes []Edit, to map[int64]int64) {
 	other := func(id *int64) {
 		if n, ok := to[*id]; ok {

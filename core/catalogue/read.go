@@ -141,7 +141,7 @@ func Check(beginning string) error {
 	return err
 }
 
-// begin reads a table's header and gives the records behind it.
+// begin reads a table's header and returns the records behind it.
 func begin(text string) (*records, []string, error) {
 	text = strings.TrimPrefix(text, "\ufeff")
 	if strings.TrimSpace(text) == "" {

@@ -28,7 +28,7 @@ func newRecords(text string) *records {
 	return &records{text: text, comma: separator(text), line: 1}
 }
 
-// next gives a record and the number of its first line; io.EOF behind the last. After another error reading goes on.
+// next returns a record and the number of its first line; io.EOF behind the last. After another error reading goes on.
 func (r *records) next() ([]string, int, error) {
 	// Empty lines are no records.
 	for r.at < len(r.text) && (r.text[r.at] == '\n' || strings.HasPrefix(r.text[r.at:], "\r\n")) {

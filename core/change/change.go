@@ -55,7 +55,7 @@ func Inverse(changes []Change) []Change {
 	return out
 }
 
-// Between gives the fields in which two objects differ, as each has them, for a change's Before and After. Where one is nil
+// Between returns the fields in which two objects differ, as each has them, for a change's Before and After. Where one is nil
 // the other stays whole; both are nil where nothing differs.
 func Between(before, after json.RawMessage) (was, will json.RawMessage, err error) {
 	if None(before) || None(after) {
@@ -80,7 +80,7 @@ func Between(before, after json.RawMessage) (was, will json.RawMessage, err erro
 	return was, will, err
 }
 
-// Merge gives an object after a merge patch, by RFC 7396. standing may be nil.
+// Merge returns an object after a merge patch, by RFC 7396. standing may be nil.
 func Merge(standing, patch json.RawMessage) (json.RawMessage, error) {
 	a := map[string]any{}
 	if !None(standing) {
@@ -126,7 +126,7 @@ func object(j json.RawMessage) (map[string]any, error) {
 	return o, err
 }
 
-// apart gives the fields in which a and b differ, nil where one does not have it.
+// apart returns the fields in which a and b differ, nil where one does not have it.
 func apart(a, b map[string]any) (from, to map[string]any) {
 	from, to = map[string]any{}, map[string]any{}
 	for name, x := range a {

@@ -29,7 +29,7 @@ func middle(labs []Lab, of func(Lab) float64) float64 {
 	return values[len(values)/2]
 }
 
-// Of gives what colour a word stands for.
+// Of returns what colour a word stands for.
 func (w Words) Of(word string) (Lab, bool) {
 	if lab, ok := w[word]; ok {
 		return lab, true

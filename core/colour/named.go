@@ -2,14 +2,14 @@ package colour
 
 import "strings"
 
-// Named gives the colour that CSS calls by a name. Case, blanks and hyphens don't count: "Light Blue" is lightblue.
+// Named returns the colour that CSS calls by a name. Case, blanks and hyphens don't count: "Light Blue" is lightblue.
 // Source: CSS Color Module Level 4, section 6.1, named colors.
 func Named(name string) (RGB, bool) {
 	v, ok := named[strings.NewReplacer(" ", "", "-", "", "_", "").Replace(strings.ToLower(name))]
 	return RGB{uint8(v >> 16), uint8(v >> 8), uint8(v)}, ok
 }
 
-// Nearest gives the plain name that is nearest to a colour, of the few that everybody knows.
+// Nearest returns the plain name that is nearest to a colour, of the few that everybody knows.
 func Nearest(c Lab) string {
 	best, least := "", 1e9
 	for _, name := range everyday {

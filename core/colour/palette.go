@@ -18,7 +18,7 @@ const (
 	mostSwatch = 5
 )
 
-// Palette gives the colours that stand out in a picture, the largest first: its pixels less the background, which is
+// Palette returns the colours that stand out in a picture, the largest first: its pixels less the background, which is
 // what its border mostly shows, gathered greedily by nearness. pixels are rows of width. Cost: the pixels, and the square
 // of the coarse colours met.
 func Palette(pixels []RGB, width int) []Swatch {

@@ -30,7 +30,7 @@ func CheckDigit(digits string) byte {
 	return byte('0' + (10-sum%10)%10)
 }
 
-// Parse reads a barcode and gives its 14 digits. Spaces and hyphens are taken as grouping. Errors: ErrForm,
+// Parse reads a barcode and returns its 14 digits. Spaces and hyphens are taken as grouping. Errors: ErrForm,
 // ErrDamaged, and ErrCheck with the digit that would be right.
 func Parse(text string) (string, error) {
 	digits := ungrouped(text)
@@ -67,7 +67,7 @@ func Right(text string) string {
 	return string(CheckDigit(digits[:len(digits)-1]))
 }
 
-// Fourteen gives the one form in which barcodes compare: 14 digits, however many leading zeros were written or
+// Fourteen returns the one form in which barcodes compare: 14 digits, however many leading zeros were written or
 // dropped. ok is false where the text is not 7 to 14 digits with a right check digit.
 func Fourteen(digits string) (form string, ok bool) {
 	if len(digits) < 7 || len(digits) > 14 {

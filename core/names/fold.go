@@ -30,7 +30,7 @@ type Token struct {
 // its place in the whole. Cost: linear in the text.
 func Tokens(text string, offset int) []Token { return AppendTokens(nil, text, offset) }
 
-// AppendTokens appends what Tokens gives.
+// AppendTokens appends what Tokens returns.
 func AppendTokens(tokens []Token, text string, offset int) []Token {
 	traits := byte(0)
 	for i := range len(text) {
@@ -185,7 +185,7 @@ func between(before, behind string) bool {
 const mostEncoded = 4
 
 // percentDecoded reads %20 and the like (RFC 3986, section 2.1) as the bytes they mean, again where they were encoded again.
-// at gives for each byte, and for the end, where it stood in the text; nil where there was nothing to decode.
+// at returns for each byte, and for the end, where it stood in the text; nil where there was nothing to decode.
 func percentDecoded(text string) (plain string, at []int) {
 	plain = text
 	for range mostEncoded {
@@ -314,7 +314,7 @@ func Canonical(tokens []Token) string {
 	return b.String()
 }
 
-// asciiDigit gives 0 to 9 for a decimal digit of any script. Every script's digits zero to nine stand in one run of ten
+// asciiDigit returns 0 to 9 for a decimal digit of any script. Every script's digits zero to nine stand in one run of ten
 // (The Unicode Standard, section 4.6), and the ranges of the general category Nd begin with a zero.
 func asciiDigit(r rune) rune {
 	if r < utf8.RuneSelf {

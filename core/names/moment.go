@@ -3,7 +3,7 @@ package names
 import "strings"
 
 // moment reads a date, written together or in parts, year or day first, a month and a year, and the time of day that may
-// follow it; or a year alone where it is no part of something longer. It gives how many tokens it takes.
+// follow it; or a year alone where it is no part of something longer. It returns how many tokens it takes.
 func (l Lexicon) moment(path string, tokens []Token, i int) (n int, sense Sense) {
 	t := tokens[i]
 	if len(t.Folded) > 8 {

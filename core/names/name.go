@@ -38,7 +38,7 @@ var others = map[string]string{
 	".jpeg~": "no_picture_backup", ".png~": "no_picture_backup", ".thm": "no_picture_preview", ".icloud": "no_picture_cloud",
 }
 
-// Reader reads many names, one after the other, into the same memory: what it gives stands until it reads the next.
+// Reader reads many names, one after the other, into the same memory: what it returns stays valid until it reads the next.
 type Reader struct{ tokens []Token }
 
 // Read reads a relative path: see the function Read.
@@ -91,7 +91,7 @@ func lower(extension string) string {
 	return strings.ToLower(extension)
 }
 
-// FolderSpans gives where each folder of the path stands, the nearest to the file first.
+// FolderSpans returns where each folder of the path stands, the nearest to the file first.
 func (n Name) FolderSpans(yield func(Span) bool) {
 	for end := n.Stem.Start - 1; end > 0; {
 		start := afterSlash(n.Path, end)

@@ -28,7 +28,7 @@ var senses = [...]string{"", "may_be_date", "may_be_year", "may_be_counter", "ma
 // Code is the message that says what it may be; empty for NoSense.
 func (s Sense) Code() string { return senses[s] }
 
-// SenseAt gives what begins at token i and how many tokens it takes; NoSense and 0 where nothing does. path is the text that
+// SenseAt returns what begins at token i and how many tokens it takes; NoSense and 0 where nothing does. path is the text that
 // the tokens' spans point into. Unless it says otherwise, common practice, no source.
 func (l Lexicon) SenseAt(path string, tokens []Token, i int) (Sense, int) {
 	if n := uuid(path, tokens, i); n > 0 {
@@ -85,7 +85,7 @@ func (l Lexicon) SenseAt(path string, tokens []Token, i int) (Sense, int) {
 	return NoSense, 0
 }
 
-// wordSense gives what begins with a word.
+// wordSense returns what begins with a word.
 func (l Lexicon) wordSense(path string, tokens []Token, i int) (Sense, int) {
 	t := tokens[i]
 	if i+1 >= len(tokens) {
@@ -255,7 +255,7 @@ func (l Lexicon) timed(tokens []Token) bool {
 	return digits > 8
 }
 
-// camera gives how many tokens from i on are a camera's word and its counter: IMG_0412, DSC01234, PXL_20240131_101500.
+// camera returns how many tokens from i on are a camera's word and its counter: IMG_0412, DSC01234, PXL_20240131_101500.
 func (l Lexicon) camera(path string, tokens []Token, i int, is Word) int {
 	word := 1
 	if tokens[i+1].Folded == "e" && i+2 < len(tokens) && touch(tokens[i+1], tokens[i+2]) {

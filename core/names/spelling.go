@@ -17,7 +17,7 @@ const (
 	Dropped            // the whole letter is gone
 )
 
-// Spell gives a folded text in a spelling, and whether that differs from what was given. ASCII never does.
+// Spell returns a folded text in a spelling, and whether that differs from what was given. ASCII never does.
 func Spell(folded string, as Spelling) (spelled string, differs bool) {
 	at := 0
 	for at < len(folded) && folded[at] < 0x80 {

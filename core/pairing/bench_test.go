@@ -40,7 +40,7 @@ func BenchmarkStudy(b *testing.B) {
 	}
 }
 
-// BenchmarkClaims weighs anew what was read once, as a change of ladder does.
+// BenchmarkClaims weighs again what was read once, as a change of ladder does.
 func BenchmarkClaims(b *testing.B) {
 	owners, files := benchLists()
 	study := NewStudy(NewIndex(owners), files)

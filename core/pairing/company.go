@@ -196,7 +196,7 @@ func codeLike(tokens []names.Token, atEnd bool) bool {
 	return false
 }
 
-// called gives the first key of a field whose text is that of two runs of tokens; -1 where there is none.
+// called returns the first key of a field whose text is that of two runs of tokens; -1 where there is none.
 func (ix *Index) called(a, b []names.Token, field uint8) int32 {
 	var text []byte
 	text = appendCanonical(text, append(append([]names.Token{}, a...), b...))
@@ -212,7 +212,7 @@ func (ix *Index) called(a, b []names.Token, field uint8) int32 {
 	return -1
 }
 
-// rangeEnd gives where the end of a range stands that a key's last number begins, 0 where none does: a number as long, and
+// rangeEnd returns where the end of a range stands that a key's last number begins, 0 where none does: a number as long, and
 // greater, behind a dash or a word.
 func rangeEnd(path string, tokens []names.Token, m *met, lexicon names.Lexicon) int {
 	first, at := tokens[m.to-1], int(m.to)

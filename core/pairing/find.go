@@ -117,7 +117,7 @@ func (ix *Index) shifted(key int32, tokens []names.Token) bool {
 	return lacks(own, others) && lacks(others, own)
 }
 
-// parted gives where separators stand, in letters and digits from the first token on.
+// parted returns where separators stand, in letters and digits from the first token on.
 func parted(tokens []names.Token) (at []int) {
 	n := 0
 	for i, t := range tokens {

@@ -110,7 +110,7 @@ const (
 	maxAcross     = 3   // folders that a key may stand in
 )
 
-// read gives the keys that stand in a name: in its stem, else in its folders. lexicon says what is no key.
+// read returns the keys that stand in a name: in its stem, else in its folders. lexicon says what is no key.
 func (ix *Index) read(w *hand, n names.Name, lexicon names.Lexicon) []met {
 	w.mets = w.mets[:0]
 	tokens := n.Tokens[:min(len(n.Tokens), maxNameTokens)]

@@ -17,7 +17,7 @@ type options struct {
 // maxVariants is how many variants the words beside a key may lead to; words that more have say too little.
 const maxVariants = 2000
 
-// optionsOf gives a product's; nil where it has no variants.
+// optionsOf returns a product's; nil where it has no variants.
 func (t *titles) optionsOf(ix *Index, product int32) *options {
 	variants := t.children[product]
 	if len(variants) == 0 {
@@ -41,7 +41,7 @@ func (t *titles) optionsOf(ix *Index, product int32) *options {
 	return known.(*options)
 }
 
-// named gives the one variant that most of the words name, -1 where several are named as much. One all of whose words are
+// named returns the one variant that most of the words name, -1 where several are named as much. One all of whose words are
 // named comes before one of which only some are. Cost: the variants that the rarer words have, at most maxVariants.
 func (o *options) named(words []string) int32 {
 	counts := map[int32]int{}

@@ -34,7 +34,7 @@ func roleRank(role string) int {
 }
 
 // Places orders by owner and, within one, by a person's rank; then the unnumbered first, then by number, then
-// by role, then by natural name order whatever the case. It gives each one's place 1…n within its owner, in the order given.
+// by role, then by natural name order whatever the case. It returns each one's place 1…n within its owner, in the order given.
 func Places(placed []Placed) []int {
 	return places(len(placed), func(i int) int64 { return placed[i].Owner }, func(i int) Placed { return placed[i] })
 }

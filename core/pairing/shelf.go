@@ -70,7 +70,7 @@ func (sh *shelf) fill(units []*unit, hashes func(r *rolled, u *unit, into []uint
 	wg.Wait()
 }
 
-// look gives a hash's word in the filter and its bits there. The hash's top bits say which word, so that each part has
+// look returns a hash's word in the filter and its bits there. The hash's top bits say which word, so that each part has
 // its own.
 func (sh *shelf) look(hash uint64) (word, bits uint64) {
 	return hash >> sh.wordShift, 1<<(hash&63) | 1<<(hash>>6&63)

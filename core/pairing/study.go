@@ -11,7 +11,7 @@ import (
 )
 
 // Study is a delivery read once against an index: every key met in every name. Claims weighs it by any choice of
-// cells and habits without reading anew. It is not for use by several goroutines at once.
+// cells and habits without reading again. It is not for use by several goroutines at once.
 type Study struct {
 	index    *Index
 	files    []File

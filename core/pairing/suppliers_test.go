@@ -19,7 +19,7 @@ type shop struct {
 	count int
 }
 
-// product adds a product and gives its id and key.
+// product adds a product and returns its id and key.
 func (s *shop) product() (int64, string) {
 	for {
 		var k string

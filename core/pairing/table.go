@@ -12,7 +12,7 @@ type table []uint64
 
 func (t *table) makeRoom(entries int) { *t = make(table, powerOfTwo(2*entries)) }
 
-// slot is where the keys of a hash stand, or would; hashOf gives the hash of a key.
+// slot is where the keys of a hash stand, or would; hashOf returns the hash of a key.
 func (t table) slot(hash uint64, hashOf func(key int32) uint64) *uint64 {
 	mask := uint64(len(t) - 1)
 	for pos := hash & mask; ; pos = (pos + 1) & mask {
@@ -22,7 +22,7 @@ func (t table) slot(hash uint64, hashOf func(key int32) uint64) *uint64 {
 	}
 }
 
-// first gives the first key of a canonical text's hash plus one, 0 where there is none.
+// first returns the first key of a canonical text's hash plus one, 0 where there is none.
 func (ix *Index) first(hash uint64) int32 {
 	t := ix.written
 	mask := uint64(len(t) - 1)
@@ -37,7 +37,7 @@ func (ix *Index) first(hash uint64) int32 {
 	}
 }
 
-// firstJoined gives the first key that parts digits, of a text's hash less its hyphens, plus one; 0 where there is none.
+// firstJoined returns the first key that parts digits, of a text's hash less its hyphens, plus one; 0 where there is none.
 func (ix *Index) firstJoined(hash uint64) int32 {
 	return int32(uint32(*ix.joined.slot(hash, func(k int32) uint64 { return ix.joinedHash(&ix.keys[k]) })))
 }

@@ -58,7 +58,7 @@ func (t *texts) add(id int32, text []byte, count int) {
 	t.whole = append(t.whole, h)
 }
 
-// hash gives the hashes of the texts from one to another, rearranged: what the places that change add to the whole's.
+// hash returns the hashes of the texts from one to another, rearranged: what the places that change add to the whole's.
 func (t *texts) hash(a arrangement, from, to int, into []uint64) []uint64 {
 	into = append(into[:0], t.whole[from:to]...)
 	for i, factor := range a.changes(len(t.letters)) {

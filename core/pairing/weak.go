@@ -196,7 +196,7 @@ type draft struct {
 	likeliest                 bool
 }
 
-// draft gives the runs of a name that may be a damaged key: the whole of it and what is left of it less number, role
+// draft returns the runs of a name that may be a damaged key: the whole of it and what is left of it less number, role
 // and marks, each also without the first tokens, which may be a supplier's prefix.
 func (s *Study) draft(reader *names.Reader, file int32) (drafts []draft) {
 	defer func() {

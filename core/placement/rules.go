@@ -68,7 +68,7 @@ func Same(a, b []Picture) bool {
 	return slices.EqualFunc(a, b, func(x, y Picture) bool { return x.Asset == y.Asset })
 }
 
-// Plan gives the changes that lead from what stands to what is wanted, in the order of owners. wishes are in
+// Plan returns the changes that lead from what stands to what is wanted, in the order of owners. wishes are in
 // the order wanted for each owner. Owners that would stay as they are give no change. The same asset never
 // stands twice on one owner. Cost: linear in the pictures standing on and wished for the owners.
 func Plan(owners []int64, standing map[int64][]Picture, wishes map[int64][]Wish, rule Rule) []change.Change {
@@ -90,7 +90,7 @@ func Change(owner int64, before, after []Picture) change.Change {
 	return change.Change{Subject: Subject, ID: owner, Before: JSON(before), After: JSON(after)}
 }
 
-// Apply gives one owner's pictures after the wishes, under the rule.
+// Apply returns one owner's pictures after the wishes, under the rule.
 func Apply(before []Picture, wishes []Wish, rule Rule) []Picture {
 	wishes = distinct(wishes)
 	if len(wishes) == 0 {

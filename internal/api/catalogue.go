@@ -87,25 +87,22 @@ type foundBody struct {
 	Exact   bool   `json:"exact,omitempty" doc:"Whether its SKU or barcode is what was asked for."`
 }
 
+type trailBody struct {
+	Gathering int32 `json:"gathering"`
+	ToPair    int32 `json:"toPair"`
+	Products  int32 `json:"products"`
+	Runs      int32 `json:"runs"`
+}
+
 func (s *Server) catalogueRoutes(api huma.API) {
 	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/trail", "trail",
 		"What waits at each station, and the work that goes on"),
-		func(ctx context.Context, _ *struct{}) (*body[struct {
-			Gathering int32 `json:"gathering"`
-			ToPair    int32 `json:"toPair"`
-			Products  int32 `json:"products"`
-			Runs      int32 `json:"runs"`
-		}], error) {
+		func(ctx context.Context, _ *struct{}) (*body[trailBody], error) {
 			n, err := s.Store.TrailCounts(ctx)
 			if err != nil {
 				return nil, problem(err)
 			}
-			return answer(struct {
-				Gathering int32 `json:"gathering"`
-				ToPair    int32 `json:"toPair"`
-				Products  int32 `json:"products"`
-				Runs      int32 `json:"runs"`
-			}{n.Gathering, n.ToPair, n.Products, n.Runs}), nil
+			return answer(trailBody(n)), nil
 		})
 	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/catalogue", "count-catalogue", "How much there is in the catalogue"),
 		func(ctx context.Context, _ *struct{}) (*body[catalogueBody], error) {
@@ -156,7 +153,7 @@ func (s *Server) catalogueRoutes(api huma.API) {
 		})
 }
 
-// products gives a page of products. Its place is the last one's ordinal and number.
+// products returns a page of products. Its place is the last one's ordinal and number.
 func (s *Server) products(ctx context.Context, in *productsQuery) (page productsBody, err error) {
 	page.Products = []productBody{}
 	show := query.ProductsParams{Without: in.Without, Categories: []int64{}}
@@ -182,7 +179,7 @@ func (s *Server) products(ctx context.Context, in *productsQuery) (page products
 	return page, err
 }
 
-// pageOf gives the numbers of the products of a page, each kind of page by its own index.
+// pageOf returns the numbers of the products of a page, each kind of page by its own index.
 func (s *Server) pageOf(ctx context.Context, in *productsQuery, categories []int64) ([]int64, error) {
 	if in.Q != "" {
 		found, err := catalogue.Search(ctx, s.Store, in.Q, productsFound)
@@ -198,7 +195,7 @@ func (s *Server) pageOf(ctx context.Context, in *productsQuery, categories []int
 	after := query.ProductPageParams{AfterOrdinal: math.MinInt32, Most: in.Most}
 	if in.After != "" {
 		if _, err := fmt.Sscanf(in.After, "%d.%d", &after.AfterOrdinal, &after.AfterID); err != nil {
-			return nil, huma.Error422UnprocessableEntity("after is no place in the catalogue")
+			return nil, huma.Error422UnprocessableEntity("after is not a position in the catalogue")
 		}
 	}
 	switch {

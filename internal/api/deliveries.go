@@ -58,6 +58,14 @@ type ArrivalBody struct {
 	Seen    bool            `json:"seen,omitempty"`
 }
 
+type newDeliveryBody struct {
+	Title string `json:"title" minLength:"1" maxLength:"200"`
+}
+
+type ticketBody struct {
+	Ticket string `json:"ticket" doc:"What the archive is fetched with at /api/downloads/."`
+}
+
 func (s *Server) deliveryRoutes(api huma.API) {
 	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries", "list-deliveries",
 		"A page of deliveries, newest first"),
@@ -96,9 +104,7 @@ func (s *Server) deliveryRoutes(api huma.API) {
 		})
 	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/deliveries", "begin-delivery",
 		"Open a delivery; then upload into it by tus at /api/uploads/, with its number and a path as metadata, and close it"),
-		func(ctx context.Context, in *body[struct {
-			Title string `json:"title" minLength:"1" maxLength:"200"`
-		}]) (*body[idBody], error) {
+		func(ctx context.Context, in *body[newDeliveryBody]) (*body[idBody], error) {
 			id, err := s.Gatherer.Begin(ctx, in.Body.Title, person(ctx).ID)
 			return answer(idBody{id}), problem(err)
 		})
@@ -129,13 +135,9 @@ func (s *Server) deliveryRoutes(api huma.API) {
 		Body struct {
 			Arrivals []int64 `json:"arrivals" minItems:"1" maxItems:"100000"`
 		}
-	}) (*body[struct {
-		Ticket string `json:"ticket"`
-	}], error) {
+	}) (*body[ticketBody], error) {
 		ticket, err := s.Gatherer.Ticket(ctx, in.ID, person(ctx).ID, in.Body.Arrivals)
-		return answer(struct {
-			Ticket string `json:"ticket"`
-		}{ticket}), problem(err)
+		return answer(ticketBody{ticket}), problem(err)
 	})
 	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/suppliers", "list-suppliers", "Whose deliveries there are, by name"),
 		func(ctx context.Context, in *struct {

@@ -28,7 +28,7 @@ const (
 )
 
 var (
-	errCSRF    = fiber.NewError(fiber.StatusForbidden, "The request does not carry the session's word; load the page again.")
+	errCSRF    = fiber.NewError(fiber.StatusForbidden, "The request has no valid CSRF token. Load the page again.")
 	errSession = fiber.NewError(fiber.StatusForbidden, "An access token can't do this; sign in with your password.")
 )
 
@@ -71,7 +71,7 @@ func (s *Server) guard(api huma.API) func(huma.Context, func(huma.Context)) {
 }
 
 // admit lets a request in or says why not: who asks, by session cookie or bearer token, whether a session's changing
-// request carries its word, the operation's role, and not too many at once. The request's context then knows the person.
+// request carries its CSRF token, the operation's role, and not too many at once. The request's context then knows the person.
 func (s *Server) admit(c *fiber.Ctx, op *huma.Operation) error {
 	needed, ok := op.Metadata[roleNeeded].(people.Role)
 	if !ok {

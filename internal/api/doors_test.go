@@ -35,11 +35,17 @@ type description struct {
 		OperationID string `json:"operationId"`
 		Role        string `json:"x-role"`
 	}
+	Components struct {
+		Schemas map[string]json.RawMessage `json:"schemas"`
+	}
 }
+
+// schemaNames are words of the trade, without the syntax of Go.
+var schemaNames = regexp.MustCompile(`^([A-Z][a-z]+)+$`)
 
 var parameter = regexp.MustCompile(`\{\w+\}`)
 
-// Every operation of the description × nobody, a viewer, an editor, an admin and a session without its word, and its path
+// Every operation of the description × nobody, a viewer, an editor, an admin and a session without its CSRF token, and its path
 // in other spellings. Who may is told by the table above, not by the program.
 func TestEveryOperation(t *testing.T) {
 	h := newHouse(t)
@@ -52,6 +58,11 @@ func TestEveryOperation(t *testing.T) {
 	var d description
 	if err := json.Unmarshal([]byte(text), &d); err != nil || len(d.Paths) < 20 {
 		t.Fatalf("%d paths, %v", len(d.Paths), err)
+	}
+	for name := range d.Components.Schemas {
+		if !schemaNames.MatchString(name) || strings.HasSuffix(name, "Body") {
+			t.Errorf("a schema is called %q", name)
+		}
 	}
 	for path, methods := range d.Paths {
 		for method, op := range methods {
@@ -96,7 +107,7 @@ func TestEveryOperation(t *testing.T) {
 				forgetful := *askers[people.Admin]
 				forgetful.csrf = ""
 				if status, _, _ := forgetful.ask(method, address, body); status != http.StatusForbidden {
-					t.Errorf("%s %s without the session's word: %d", method, address, status)
+					t.Errorf("%s %s without the CSRF token: %d", method, address, status)
 				}
 			}
 			// A path that only looks like the operation's leads nowhere, whoever asks.
@@ -387,7 +398,7 @@ func TestCaller(t *testing.T) {
 		remote, header string
 		want           string
 	}{
-		{nil, "192.0.2.1", "198.51.100.9", "192.0.2.1"}, // nobody's word counts
+		{nil, "192.0.2.1", "198.51.100.9", "192.0.2.1"}, // what nobody vouches for is not used
 		{trusted, "192.0.2.1", "198.51.100.9", "192.0.2.1"},
 		{trusted, "10.1.1.1", "198.51.100.9", "198.51.100.9"},
 		{trusted, "10.1.1.1", "6.6.6.6, 198.51.100.9, 10.2.2.2", "198.51.100.9"}, // the first is what anybody may have written

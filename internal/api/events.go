@@ -65,7 +65,7 @@ func (s *Server) events(c *fiber.Ctx) error {
 	return nil
 }
 
-// stillGood gives a question that can be asked again after the request: is the session or token good as before?
+// stillGood returns a question that can be asked again after the request: is the session or token good as before?
 func (s *Server) stillGood(c *fiber.Ctx) func() bool {
 	session, authorization := c.Cookies(sessionCookie), c.Get(fiber.HeaderAuthorization)
 	ctx := context.WithoutCancel(c.UserContext())

@@ -17,7 +17,7 @@ type latestKey struct {
 	page   string
 }
 
-// begin gives the context of a page's newest request and ends the one before; done is called when it has answered.
+// begin returns the context of a page's newest request and ends the one before; done is called when it has answered.
 // Without a page nothing is ended.
 func (l *latest) begin(ctx context.Context, person int64, page string) (_ context.Context, done func()) {
 	if page == "" {

@@ -14,7 +14,7 @@ import (
 	"github.com/prometheus/client_golang/prometheus/promauto"
 )
 
-// metrics gives what /metrics tells: requests, the queue, the work in the background, the pools of connections, and the program.
+// metrics returns what /metrics tells: requests, the queue, the work in the background, the pools of connections, and the program.
 func (s *Server) metrics() (*prometheus.Registry, *prometheus.HistogramVec) {
 	registry := prometheus.NewRegistry()
 	registry.MustRegister(collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}), work{s.Store})
@@ -41,7 +41,7 @@ var (
 	waits       = prometheus.NewDesc("ambrosa_pool_waits_total", "How often somebody waited for a connection, by pool.", []string{"pool"}, nil)
 )
 
-// work counts what the database keeps of work, anew each time it is asked.
+// work counts what the database keeps of work, again each time it is asked.
 type work struct{ store *store.Store }
 
 func (w work) Describe(out chan<- *prometheus.Desc) {

@@ -51,6 +51,11 @@ type readyBody struct {
 	Owners  int    `json:"owners" doc:"Owners whose pictures would change."`
 }
 
+type orderBody struct {
+	Owner    int64   `json:"owner" minimum:"1"`
+	Arrivals []int64 `json:"arrivals" minItems:"1" maxItems:"10000" doc:"The lines in the order wanted."`
+}
+
 type undoneBody struct {
 	Says  message.Message `json:"says" doc:"What the step was."`
 	Lines int             `json:"lines" doc:"Lines that were changed."`
@@ -258,7 +263,7 @@ func (s *Server) pairingRoutes(api huma.API) {
 		ByID
 		Body []struct {
 			Arrival int64       `json:"arrival"`
-			Owner   int64       `json:"owner,omitempty" doc:"Who gets the picture; 0 keeps the engine's word."`
+			Owner   int64       `json:"owner,omitempty" doc:"Who gets the picture; 0 keeps what the names say."`
 			Also    []shareBody `json:"also,omitempty" maxItems:"1000" doc:"Further owners that get the same picture."`
 			Aside   bool        `json:"aside,omitempty"`
 			Rank    int         `json:"rank,omitempty" minimum:"0" maximum:"1000000" doc:"Order within the owner; 0 leaves it to the names."`
@@ -300,15 +305,16 @@ func (s *Server) pairingRoutes(api huma.API) {
 		return nil, problem(s.Pairer.Check(ctx, in.ID, person(ctx).ID, in.Body.Arrivals, in.Body.Right))
 	})
 	huma.Register(api, operation(people.Editor, http.MethodPut, "/api/deliveries/{id}/order", "order-lines",
-		"Give the lines of one owner an order"),
+		"Give the lines of owners an order"),
 		func(ctx context.Context, in *struct {
 			ByID
-			Body struct {
-				Owner    int64   `json:"owner" minimum:"1"`
-				Arrivals []int64 `json:"arrivals" minItems:"1" maxItems:"10000" doc:"The lines in the order wanted."`
-			}
+			Body []orderBody `minItems:"1" maxItems:"10000"`
 		}) (*struct{}, error) {
-			return nil, problem(s.Pairer.Order(ctx, in.ID, person(ctx).ID, in.Body.Owner, in.Body.Arrivals))
+			orders := make([]pair.Ordered, len(in.Body))
+			for i, o := range in.Body {
+				orders[i] = pair.Ordered(o)
+			}
+			return nil, problem(s.Pairer.Order(ctx, in.ID, person(ctx).ID, orders))
 		})
 	undo := func(again bool) func(context.Context, *ByID) (*body[undoneBody], error) {
 		return func(ctx context.Context, in *ByID) (*body[undoneBody], error) {
@@ -337,7 +343,7 @@ func (s *Server) pairingRoutes(api huma.API) {
 		})
 }
 
-// pairing gives all lines where that is the news, else those that changed, and every owner that may be called otherwise.
+// pairing returns all lines where that is the news, else those that changed, and every owner that may be called otherwise.
 func (s *Server) pairing(ctx context.Context, p pair.News) (pairingBody, error) {
 	out := pairingBody{Version: p.Version, Catalogue: p.Catalogue, Whole: p.Whole, Total: len(p.Lines), Next: p.Next, Lines: []lineBody{}, Changes: []changedBody{}, Whys: [][]message.Message{}, Unfit: []unfitBody{}, UnfitAll: len(p.Unfit),
 		Ladder: cells(p.Choice.Ladder), Habits: []habitBody{}}
@@ -439,7 +445,7 @@ func groups(all []pair.Group) []groupBody {
 	return out
 }
 
-// views gives assets by their hashes, set-wise.
+// views returns assets by their hashes, set-wise.
 func (s *Server) views(ctx context.Context, views []pair.OwnerView) ([]ownerViewBody, error) {
 	var ids []int64
 	for _, v := range views {
@@ -539,7 +545,7 @@ func utf16Len(s string) int {
 	return n
 }
 
-// owners labels owners and gives the pictures they have now, set-wise.
+// owners labels owners and returns the pictures they have now, set-wise.
 func (s *Server) owners(ctx context.Context, ids []int64) ([]ownerBody, error) {
 	labels, err := catalogue.Labels(ctx, s.Store, ids)
 	if err != nil {

@@ -33,6 +33,12 @@ type auditBody struct {
 }
 
 // peopleRoutes are those for who looks after people, and for everybody's own settings and password.
+type newPersonBody struct {
+	Name     string `json:"name" minLength:"1" maxLength:"60"`
+	Password string `json:"password" minLength:"10" maxLength:"1000"`
+	Role     string `json:"role" enum:"viewer,editor,admin"`
+}
+
 func (s *Server) peopleRoutes(api huma.API) {
 	huma.Register(api, operation(people.Admin, http.MethodGet, "/api/people", "list-people", "A piece of everybody, by name; those who left last"),
 		func(ctx context.Context, in *struct {
@@ -58,11 +64,7 @@ func (s *Server) peopleRoutes(api huma.API) {
 			return answer(all), problem(err)
 		})
 	huma.Register(api, operation(people.Admin, http.MethodPost, "/api/people", "add-person", "Add a person"),
-		func(ctx context.Context, in *body[struct {
-			Name     string `json:"name" minLength:"1" maxLength:"60"`
-			Password string `json:"password" minLength:"10" maxLength:"1000"`
-			Role     string `json:"role" enum:"viewer,editor,admin"`
-		}]) (*body[idBody], error) {
+		func(ctx context.Context, in *body[newPersonBody]) (*body[idBody], error) {
 			id, err := s.Register.Add(ctx, person(ctx).ID, in.Body.Name, in.Body.Password, people.Role(in.Body.Role))
 			return answer(idBody{id}), problem(err)
 		})

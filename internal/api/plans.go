@@ -104,14 +104,14 @@ func (s *Server) planRoutes(api huma.API) {
 				Lines  []int32 `json:"lines,omitempty" maxItems:"10000"`
 				Reason string  `json:"reason" minLength:"1" maxLength:"500" doc:"Why they may be made; it stays in the ledger."`
 			}
-		}) (*body[struct {
-			Released int64 `json:"released"`
-		}], error) {
+		}) (*body[releasedBody], error) {
 			n, err := s.Ledger.Release(ctx, in.ID, person(ctx).ID, in.Body.Lines, in.Body.Reason)
-			return answer(struct {
-				Released int64 `json:"released"`
-			}{n}), problem(err)
+			return answer(releasedBody{n}), problem(err)
 		})
+}
+
+type releasedBody struct {
+	Released int64 `json:"released" doc:"How many lines were released."`
 }
 
 func (s *Server) plan(ctx context.Context, id int64) (planBody, error) {

@@ -22,7 +22,7 @@ const requestID = "X-Request-Id"
 // slow is how long an answer may take before the log tells of it.
 const slow = 2 * time.Second
 
-// identify gives each request an id, which stands in the answer and in the log, and a context of its own that ends with
+// identify returns each request an id, which stands in the answer and in the log, and a context of its own that ends with
 // it or with the server.
 func (s *Server) identify(c *fiber.Ctx) error {
 	var b [8]byte
@@ -76,7 +76,7 @@ func survive(c *fiber.Ctx) (err error) {
 
 var errPanic = errors.New("a handler panicked")
 
-// told gives the status and the words for an error. What is not the user's is logged with the request's id, not told.
+// told returns the status and the words for an error. What is not the user's is logged with the request's id, not told.
 func told(c *fiber.Ctx, err error) (status int, detail string) {
 	if f := (*fiber.Error)(nil); errors.As(err, &f) {
 		return f.Code, f.Message

@@ -29,6 +29,7 @@ import (
 
 // Server answers HTTP. Secure says that the address before it is https, so that cookies are kept to it. Base is the
 // context of all requests: where it ends, they end. Stopping is closed a little before: what never ends by itself ends then.
+// Demo says that this is the demo world.
 type Server struct {
 	Base     context.Context
 	Stopping <-chan struct{}
@@ -42,6 +43,7 @@ type Server struct {
 	Jobs     *jobs.Jobs
 	Web      fs.FS
 	Secure   bool
+	Demo     bool
 	Proxies  Proxies
 	paces    paces
 	latest   latest
@@ -54,7 +56,7 @@ const (
 	bodyDecisions = 16 << 20 // decisions on as many lines as a delivery may have
 )
 
-// App gives the Fiber application with every route. It fails where an operation does not state who may use it.
+// App returns the Fiber application with every route. It fails where an operation does not state who may use it.
 func (s *Server) App() (*fiber.App, error) {
 	app := fiber.New(fiber.Config{
 		AppName: "Ambrosa", DisableStartupMessage: true, Immutable: true, CaseSensitive: true, StrictRouting: true,
@@ -84,7 +86,7 @@ func (s *Server) App() (*fiber.App, error) {
 	return app, nil
 }
 
-// ready says whether the database answers and the place for pictures takes, gives and removes bytes.
+// ready says whether the database answers and the place for pictures stores, returns and removes bytes.
 func (s *Server) ready(c *fiber.Ctx) error {
 	if err := s.Store.Pool.Ping(c.UserContext()); err != nil {
 		return fiber.NewError(fiber.StatusServiceUnavailable, "The database does not answer.")
@@ -107,6 +109,7 @@ func (s *Server) describe(app *fiber.App) huma.API {
 	config.SchemasPath = "/api/schemas"
 	config.CreateHooks = nil // no links to schemas in the answers
 	config.Formats = map[string]huma.Format{"application/json": textJSON, "json": textJSON}
+	config.Components.Schemas = huma.NewMapRegistry("#/components/schemas/", schemaName)
 	config.Components.SecuritySchemes = map[string]*huma.SecurityScheme{"token": {Type: "http", Scheme: "bearer"}}
 	config.Security = []map[string][]string{{"token": {}}}
 	api := humafiber.New(app, config)
@@ -136,7 +139,7 @@ func (s *Server) register(api huma.API) {
 	s.catalogueRoutes(api)
 }
 
-// OpenAPI gives the document of the whole interface, as YAML's JSON, without a server running.
+// OpenAPI returns the document of the whole interface, as YAML's JSON, without a server running.
 func OpenAPI() ([]byte, error) {
 	s := &Server{Gatherer: &gather.Gatherer{}}
 	app := fiber.New()

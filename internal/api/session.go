@@ -26,6 +26,7 @@ type sessionBody struct {
 	CSRF string      `json:"csrf" doc:"Send as X-Ambrosa-CSRF with every changing request of this session."`
 	// What they mean is the screens' own.
 	Settings json.RawMessage `json:"settings" doc:"What the person set for themselves."`
+	Demo     bool            `json:"demo" doc:"Whether this is the demo world."`
 }
 
 type tokenBody struct {
@@ -33,6 +34,15 @@ type tokenBody struct {
 	Name      string     `json:"name"`
 	CreatedAt time.Time  `json:"createdAt"`
 	UsedAt    *time.Time `json:"usedAt,omitempty"`
+}
+
+type newTokenBody struct {
+	Name string `json:"name" minLength:"1" maxLength:"60"`
+}
+
+type madeTokenBody struct {
+	ID    int64  `json:"id"`
+	Token string `json:"token" doc:"The token itself, which is shown only now."`
 }
 
 type body[T any] struct{ Body T }
@@ -89,17 +99,9 @@ func (s *Server) sessionRoutes(api huma.API) {
 			}
 			return answer(tokens), problem(err)
 		})
-	huma.Register(api, bySession(operation(people.Viewer, http.MethodPost, "/api/tokens", "make-token", "Make an access token; its text is shown this once")), func(ctx context.Context, in *body[struct {
-		Name string `json:"name" minLength:"1" maxLength:"60"`
-	}]) (*body[struct {
-		ID    int64  `json:"id"`
-		Token string `json:"token"`
-	}], error) {
+	huma.Register(api, bySession(operation(people.Viewer, http.MethodPost, "/api/tokens", "make-token", "Make an access token; its text is shown this once")), func(ctx context.Context, in *body[newTokenBody]) (*body[madeTokenBody], error) {
 		id, token, err := s.Register.MakeToken(ctx, person(ctx).ID, in.Body.Name)
-		return answer(struct {
-			ID    int64  `json:"id"`
-			Token string `json:"token"`
-		}{id, token}), problem(err)
+		return answer(madeTokenBody{id, token}), problem(err)
 	})
 	huma.Register(api, operation(people.Viewer, http.MethodDelete, "/api/tokens/{id}", "revoke-token", "Revoke an access token"),
 		func(ctx context.Context, in *ByID) (*struct{}, error) {
@@ -110,7 +112,7 @@ func (s *Server) sessionRoutes(api huma.API) {
 // who is somebody with their settings.
 func (s *Server) who(ctx context.Context, p people.Person) (sessionBody, error) {
 	settings, err := s.Register.Settings(ctx, p.ID)
-	return sessionBody{ID: p.ID, Name: p.Name, Role: p.Role, CSRF: p.CSRF, Settings: settings}, err
+	return sessionBody{ID: p.ID, Name: p.Name, Role: p.Role, CSRF: p.CSRF, Settings: settings, Demo: s.Demo}, err
 }
 
 func (s *Server) cookie(session string, seconds int) http.Cookie {

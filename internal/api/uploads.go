@@ -72,7 +72,7 @@ func (s *Server) uploads(app *fiber.App, api huma.API) {
 		case err != nil:
 			return err
 		case door.CreatedBy != p.ID && !p.Role.May(people.Admin):
-			return fiber.NewError(fiber.StatusForbidden, "Somebody else sends this file.")
+			return fiber.NewError(fiber.StatusForbidden, "Another person is sending this file.")
 		case !door.Open && c.Method() != fiber.MethodHead:
 			return fiber.NewError(fiber.StatusConflict, sentence(gather.ErrNotOpen.Error()))
 		}

@@ -47,7 +47,7 @@ func BenchmarkLargePictures(b *testing.B) {
 	}
 }
 
-// peakOf runs this benchmark in another process, which probes so many, and gives its peak in MiB.
+// peakOf runs this benchmark in another process, which probes so many, and returns its peak in MiB.
 func peakOf(b *testing.B, file string, pictures int) float64 {
 	b.Helper()
 	cmd := exec.Command(os.Args[0], "-test.run", "^$", "-test.bench", "BenchmarkLargePictures", "-test.benchtime", "1x")

@@ -66,7 +66,7 @@ func endMissing(src Source) bool {
 	return false
 }
 
-// ends gives a picture's first and last bytes, and how many it has.
+// ends returns a picture's first and last bytes, and how many it has.
 func (s Source) ends(first, last int) (head, tail []byte, size int64, err error) {
 	var r io.ReaderAt = bytes.NewReader(s.Bytes)
 	size = int64(len(s.Bytes))

@@ -117,7 +117,7 @@ func isText(head []byte) bool {
 	return true
 }
 
-// MIME gives the type of a format by its name.
+// MIME returns the type of a format by its name.
 func MIME(format string) string {
 	for _, f := range formats {
 		if f.Name == format {

@@ -23,7 +23,7 @@ var (
 	ErrTooLarge = errors.New("the picture is too large")
 )
 
-// Picture is what probing gives: pixels as seen, after EXIF orientation, and the derivatives as WebP by size.
+// Picture is what probing returns: pixels as seen, after EXIF orientation, and the derivatives as WebP by size.
 type Picture struct {
 	Width, Height int
 	Derivatives   map[int][]byte
@@ -145,7 +145,7 @@ func (p *Picture) look(small *vips.ImageRef) error {
 	return nil
 }
 
-// shrink gives the mean level of each cell of the grid that a likeness is taken of.
+// shrink returns the mean level of each cell of the grid that a likeness is taken of.
 func shrink(grey []int, width, height int) (out [likeness.Width * likeness.Height]uint8) {
 	for y := range likeness.Height {
 		for x := range likeness.Width {

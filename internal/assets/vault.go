@@ -30,7 +30,7 @@ import (
 )
 
 // ErrVault is returned where the place for pictures does not do what it should.
-var ErrVault = errors.New("the place for pictures does not work")
+var ErrVault = errors.New("the picture storage does not work")
 
 // Vault is where bytes lie.
 type Vault struct {

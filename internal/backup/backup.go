@@ -21,7 +21,7 @@ import (
 
 var (
 	// ErrNotEmpty is returned for restoring over what is there.
-	ErrNotEmpty = errors.New("there is something in the data folder already; name another or remove it")
+	ErrNotEmpty = errors.New("the data folder is not empty; name another or empty it")
 	// ErrIncomplete is returned for a folder that holds no backup, or one that was not finished.
 	ErrIncomplete = errors.New("this folder holds no finished backup")
 	// ErrDiffers is returned where what was restored is not what was backed up.

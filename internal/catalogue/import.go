@@ -52,7 +52,7 @@ func touched(ctx context.Context, s *store.Store, rows []core.Row) (standing []c
 	return standing, int(ordinal), err
 }
 
-// PlanImport reads a products table and keeps the plan of bringing it in; it gives the plan's number. Rows
+// PlanImport reads a products table and keeps the plan of bringing it in; it returns the plan's number. Rows
 // that can't be are the plan's problems. Errors: those of core/catalogue's Read, and ledger.ErrNothingToDo.
 func (im *Importer) PlanImport(ctx context.Context, name, text string, person int64) (int64, error) {
 	draft, changes, err := im.draft(ctx, name, text, person)
@@ -79,7 +79,7 @@ func (im *Importer) draft(ctx context.Context, name, text string, person int64) 
 	return draft, changes, err
 }
 
-// number gives what is new its numbers for good: categories the one of their place, so that two imports planned side by
+// number returns what is new its numbers for good: categories the one of their place, so that two imports planned side by
 // side mean the same one, the others the next that are free.
 func number(ctx context.Context, s *store.Store, edits []core.Edit) error {
 	var levels [][]*core.Owner // new categories by how deep they stand among the new ones

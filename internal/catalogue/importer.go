@@ -46,7 +46,7 @@ func (im *Importer) file(id int64) string {
 	return filepath.Join(im.Folder, fmt.Sprintf("table-%d", id))
 }
 
-// Bring keeps a table and asks for its plan; it gives the import's number. What can be said of the table by its beginning is said
+// Bring keeps a table and asks for its plan; it returns the import's number. What can be said of the table by its beginning is said
 // at once. Errors: those of core/catalogue's Read, and ErrLarge.
 func (im *Importer) Bring(ctx context.Context, name string, table io.Reader, person int64) (id int64, err error) {
 	if name == "" {

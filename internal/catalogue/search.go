@@ -132,7 +132,7 @@ func (a *arguments) all(table string, words []string) string {
 	return strings.Join(conditions, " AND ")
 }
 
-// without gives the words but for one, and whether they can be looked for by the index.
+// without returns the words but for one, and whether they can be looked for by the index.
 func without(words []string, i int) (others []string, ok bool) {
 	others = slices.Delete(slices.Clone(words), i, i+1)
 	return others, slices.ContainsFunc(others, indexed)

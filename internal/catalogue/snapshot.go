@@ -52,12 +52,12 @@ type Snapshots struct {
 const (
 	// mostChanged is the share of all owners, one in so many, up to which those that changed are read alone.
 	mostChanged = 4
-	// wholeAgain is when all owners are read anew, whatever changed: well before the log of changes is cleared.
+	// wholeAgain is when all owners are read again, whatever changed: well before the log of changes is cleared.
 	wholeAgain = 24 * time.Hour
 	logDays    = 7
 )
 
-// At gives the owners at a version of the catalogue, indexed once for all who ask. Cost: where the version is new, reading the
+// At returns the owners at a version of the catalogue, indexed once for all who ask. Cost: where the version is new, reading the
 // owners that changed since the last, and indexing all.
 func (s *Snapshots) At(ctx context.Context, version int64) (*Snapshot, error) {
 	s.mu.Lock()

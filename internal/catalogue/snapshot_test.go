@@ -11,7 +11,7 @@ import (
 	"ambrosa/internal/store/storetest"
 )
 
-// However owners change, what is kept up by their changes says of every name what one read anew says.
+// However owners change, what is kept up by their changes says of every name what one read again says.
 func TestSnapshotIsKeptUp(t *testing.T) {
 	s, _ := storetest.New(t)
 	ctx := context.Background()

@@ -51,7 +51,7 @@ type Cluster struct {
 	gone     chan error
 }
 
-// Gone gives an error where the server died and does not start again.
+// Gone returns an error where the server died and does not start again.
 func (c *Cluster) Gone() <-chan error { return c.gone }
 
 // Options of a start. Throwaway gives up safety against a power cut for speed; only tests may want it. Join
@@ -188,7 +188,7 @@ const (
 	pause    = time.Second
 )
 
-// watch starts the server again where it dies. Who uses it connects anew by itself.
+// watch starts the server again where it dies. Who uses it connects again by itself.
 func (c *Cluster) watch() {
 	for {
 		c.mu.Lock()
@@ -222,7 +222,7 @@ func (c *Cluster) isStopping() bool {
 	return c.stopping
 }
 
-// place gives the folder that a cluster asked for in a folder really has, and the user its server runs as,
+// place returns the folder that a cluster asked for in a folder really has, and the user its server runs as,
 // nil for this one.
 func place(folder string) (string, *syscall.Credential, error) {
 	if os.Geteuid() != 0 {

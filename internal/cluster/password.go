@@ -16,8 +16,8 @@ const hba = "# Written by ambrosa at each start.\nhost all ambrosa 127.0.0.1/32 
 // passwordFile is where the password of a folder's server is kept, for the user of this program alone.
 func passwordFile(asked string) string { return asked + ".password" }
 
-// secure gives the server's password, and sets one where there is none yet; the server does not run meanwhile. Who may
-// connect is written anew each time, so that an older folder is closed too.
+// secure returns the server's password, and sets one where there is none yet; the server does not run meanwhile. Who may
+// connect is written again each time, so that an older folder is closed too.
 func (c *Cluster) secure(asked string, user *syscall.Credential) (string, error) {
 	password, err := os.ReadFile(passwordFile(asked))
 	if err == nil {

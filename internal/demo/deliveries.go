@@ -153,7 +153,7 @@ func windhover() []file {
 	return append(files, file{"price list, final v2.txt", func() []byte { return []byte("sku;price\n") }})
 }
 
-// sideways gives a JPEG the word that it is to be turned by a quarter: EXIF orientation 6 (CIPA DC-008).
+// sideways returns a JPEG the word that it is to be turned by a quarter: EXIF orientation 6 (CIPA DC-008).
 func sideways(jpeg []byte) []byte {
 	exif := []byte("Exif\x00\x00MM\x00*\x00\x00\x00\x08\x00\x01\x01\x12\x00\x03\x00\x00\x00\x01\x00\x06\x00\x00\x00\x00\x00\x00")
 	var b bytes.Buffer

@@ -38,7 +38,7 @@ type canvas struct {
 
 var paper = color.RGBA{0xf3, 0xee, 0xe4, 255}
 
-// drawing gives a picture of an article as JPEG, side × side pixels.
+// drawing returns a picture of an article as JPEG, side × side pixels.
 func drawing(a article, v view, side int) []byte {
 	c := &canvas{img: image.NewRGBA(image.Rect(0, 0, side, side)), raster: vector.NewRasterizer(side, side),
 		side: float64(side), scale: float64(side) / 100, cx: 50, cy: 50, mirrored: v == back}

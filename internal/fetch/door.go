@@ -14,7 +14,7 @@ import (
 )
 
 // ErrRefused is returned for an address that leads into a network that is not reached from here.
-var ErrRefused = errors.New("the address leads into a network that is not reached from here")
+var ErrRefused = errors.New("the address is in a network that is not allowed")
 
 // refused are the networks that no address from outside may lead to. Source: IANA IPv4 and IPv6 Special-Purpose Address
 // Registries (RFC 6890), as of RFC 9637, and the multicast ranges of RFC 5771 and RFC 4291, all from memory. The services that

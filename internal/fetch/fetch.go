@@ -16,13 +16,13 @@ var (
 	// ErrAddress is returned for what is no http or https address, or holds a name and password.
 	ErrAddress = errors.New("this is no address of a web server")
 	// ErrRedirects is returned where one address leads to the next too often, or to what is no address.
-	ErrRedirects = errors.New("the address leads on and on")
+	ErrRedirects = errors.New("the address redirects too often")
 	// ErrLarge is returned where more bytes come than were asked for at most.
 	ErrLarge = errors.New("more comes than may be")
 	// ErrSlow is returned where nothing, or too little, comes for too long.
-	ErrSlow = errors.New("the server there is too slow")
+	ErrSlow = errors.New("the server is too slow")
 	// ErrStatus is returned where the server there refuses.
-	ErrStatus = errors.New("the server there answered")
+	ErrStatus = errors.New("the server answered")
 )
 
 // Limits hold one request.

@@ -175,7 +175,7 @@ func TestNamesThatChange(t *testing.T) {
 	}
 }
 
-// Redirects: so many, to addresses only, each checked anew, and credentials stay where they belong.
+// Redirects: so many, to addresses only, each checked again, and credentials stay where they belong.
 func TestRedirects(t *testing.T) {
 	inner, came := server(t, "127.0.0.1", hello)
 	var sent http.Header

@@ -49,7 +49,7 @@ func TestOnlyDoor(t *testing.T) {
 	}
 }
 
-// dialled gives the uses of what dials in one file.
+// dialled returns the uses of what dials in one file.
 func dialled(t *testing.T, path string) (found []string) {
 	t.Helper()
 	file, err := parser.ParseFile(token.NewFileSet(), path, nil, parser.SkipObjectResolution)

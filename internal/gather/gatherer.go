@@ -33,15 +33,15 @@ import (
 
 var (
 	// ErrNotOpen is returned for an upload into a delivery that is closed.
-	ErrNotOpen = errors.New("the delivery takes no more files")
+	ErrNotOpen = errors.New("the delivery does not take files any more")
 	// ErrNothing is returned for closing a delivery into which nothing came.
-	ErrNothing = errors.New("nothing has arrived in full yet")
+	ErrNothing = errors.New("no file has arrived in full yet")
 	// ErrMissing is returned for closing a delivery while files are still on their way.
 	ErrMissing = errors.New("files are still on their way")
 	// ErrState is returned where a delivery can't be stopped, resumed or opened again, as it stands.
 	ErrState = jobs.ErrState
 	// ErrKept is returned for removing a delivery that is taken in, or on which somebody decided something.
-	ErrKept = errors.New("the delivery is taken in or in use; it stays")
+	ErrKept = errors.New("plans or decisions use the delivery, or it is being read; it is not removed")
 	// ErrLarge is returned for an upload over the limit.
 	ErrLarge = errors.New("the file is larger than an upload may be")
 )
@@ -98,7 +98,7 @@ func meaning(err error) jobs.Trouble {
 // File is where an upload's bytes lie while they wait.
 func (g *Gatherer) File(upload string) string { return filepath.Join(g.Folder, upload) }
 
-// Begin opens a delivery of files that are sent, and gives its number.
+// Begin opens a delivery of files that are sent, and returns its number.
 func (g *Gatherer) Begin(ctx context.Context, title string, person int64) (int64, error) {
 	return g.Store.AddDelivery(ctx, query.AddDeliveryParams{Title: title, Source: []byte(`{"kind": "upload"}`), Open: true, CreatedBy: person})
 }
@@ -117,7 +117,7 @@ func (g *Gatherer) Describe(ctx context.Context, d query.DescribeDeliveryParams)
 	})
 }
 
-// Collect asks for what a source has, as a delivery, and gives its number. of says which source: its kind, and what the kind needs.
+// Collect asks for what a source has, as a delivery, and returns its number. of says which source: its kind, and what the kind needs.
 func (g *Gatherer) Collect(ctx context.Context, title string, of json.RawMessage, person int64) (id int64, err error) {
 	if _, err := g.open(0, of); err != nil {
 		return 0, err
@@ -138,7 +138,7 @@ func IsUploadID(id string) bool {
 	return err == nil && len(raw) == 16 && strings.ToLower(id) == id
 }
 
-// Announce records a file that is about to be sent and gives the upload's name, by which its bytes are put
+// Announce records a file that is about to be sent and returns the upload's name, by which its bytes are put
 // at File. bytes is the length it will have. Errors: ErrNotOpen, ErrLarge, ErrNoRoom.
 func (g *Gatherer) Announce(ctx context.Context, delivery, person int64, path string, bytes int64) (string, error) {
 	if bytes < 0 || bytes > g.Limits.Upload {
@@ -290,7 +290,7 @@ func (g *Gatherer) Reopen(ctx context.Context, delivery int64) error {
 	})
 }
 
-// expect readies the place for an upload's bytes to come anew.
+// expect readies the place for an upload's bytes to come again.
 func (g *Gatherer) expect(u query.Upload) error {
 	g.sweep([]string{u.ID})
 	_, err := filestore.New(g.Folder).NewUpload(context.Background(), tus.FileInfo{ID: u.ID, Size: u.Bytes,

@@ -36,7 +36,7 @@ func folderBytes(t *testing.T, folder string) (total int64) {
 	return total
 }
 
-// An archive of files with holes is small and gives much. What counts is what it gives: no picture with a hollow tail is
+// An archive of files with holes is small and returns much. What counts is what it gives: no picture with a hollow tail is
 // kept, and the disk is not filled on the way.
 func TestHoles(t *testing.T) {
 	g, person, _ := house(t, source.DefaultLimits)
@@ -104,7 +104,7 @@ func TestNoRoom(t *testing.T) {
 	}
 }
 
-// A picture whose bytes are lost is stored anew when it comes again.
+// A picture whose bytes are lost is stored again when it comes again.
 func TestLostBytes(t *testing.T) {
 	g, person, _ := house(t, source.DefaultLimits)
 	vaultFolder := t.TempDir()

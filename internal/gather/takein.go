@@ -205,7 +205,7 @@ func (t *taking) work(ctx context.Context, b *batch) error {
 	return err
 }
 
-// known tells which pictures of a batch are in the vault already. One whose bytes are lost is not: it is stored anew. Cost:
+// known tells which pictures of a batch are in the vault already. One whose bytes are lost is not: it is stored again. Cost:
 // two questions to the vault a picture that has come before.
 func (g *Gatherer) known(ctx context.Context, b *batch) (map[string]bool, error) {
 	var shas [][]byte

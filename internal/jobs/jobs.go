@@ -21,7 +21,7 @@ import (
 )
 
 var (
-	// ErrState is returned where a job can't be stopped, resumed or begun anew, as it stands.
+	// ErrState is returned where a job can't be stopped, resumed or begun again, as it stands.
 	ErrState = errors.New("the work is not in a state for this")
 	// ErrStopped is returned by Step where somebody asked the job to stop: the work ends, and comes back when it is resumed.
 	ErrStopped = errors.New("the work was stopped")
@@ -108,7 +108,7 @@ func (j *Jobs) Register(k Kind) {
 	j.kinds[k.Name] = k
 }
 
-// Ask asks for a job within a transaction; asked for again it begins anew.
+// Ask asks for a job within a transaction; asked for again it begins again.
 func (j *Jobs) Ask(ctx context.Context, q *query.Queries, tx pgx.Tx, of Job) error {
 	kind, known := j.kinds[of.Kind]
 	if !known {

@@ -75,7 +75,7 @@ func (j *Jobs) Wait() { <-j.ended }
 // queued finds which jobs the queue will take up by itself.
 const queued = `SELECT (args->>'subject')::bigint FROM river_job WHERE kind = 'job' AND args->>'kind' = $1 AND state IN ('available', 'pending', 'retryable', 'scheduled')`
 
-// adopt asks anew for work whose process is gone. Asking twice is harmless: work is claimed first.
+// adopt asks again for work whose process is gone. Asking twice is harmless: work is claimed first.
 func (j *Jobs) adopt(ctx context.Context) error {
 	return j.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
 		abandoned, err := q.AbandonedJobs(ctx)
@@ -171,7 +171,7 @@ func (j *Jobs) Do(ctx context.Context, kind string, subject int64) error {
 	return err
 }
 
-// Finished works on a job in this process, or waits for the one that is at it, until it is over, and gives how it ended.
+// Finished works on a job in this process, or waits for the one that is at it, until it is over, and returns how it ended.
 func (j *Jobs) Finished(ctx context.Context, kind string, subject int64) (query.Job, error) {
 	for {
 		if err := j.Do(ctx, kind, subject); err != nil {

@@ -35,7 +35,7 @@ func (l *Ledger) apply(ctx context.Context, run int64) error {
 	return nil
 }
 
-// tries is how often a chunk is begun anew that the database ended because others waited for it in a circle.
+// tries is how often a chunk is begun again that the database ended because others waited for it in a circle.
 const tries = 5
 
 // chunk applies the next changes of a run and reports whether there are more. jobs.ErrStopped where it was asked to stop.
@@ -150,7 +150,7 @@ func read(ctx context.Context, tx pgx.Tx, at query.LockRunRow) ([]row, error) {
 	return rows, found.Err()
 }
 
-// next gives the next lines of a run. Lines that do work outside come by themselves, in their batches.
+// next returns the next lines of a run. Lines that do work outside come by themselves, in their batches.
 func (l *Ledger) next(ctx context.Context, tx pgx.Tx, at query.LockRunRow) ([]row, error) {
 	rows, err := read(ctx, tx, at)
 	if err != nil || len(rows) == 0 {
@@ -170,7 +170,7 @@ func (l *Ledger) next(ctx context.Context, tx pgx.Tx, at query.LockRunRow) ([]ro
 	return rows[:most], nil
 }
 
-// outside does what the next lines do outside the database, where they do, and gives those lines; else nil. What already stands
+// outside does what the next lines do outside the database, where they do, and returns those lines; else nil. What already stands
 // in the way of a line leaves it alone before anything is done for it.
 func (l *Ledger) outside(ctx context.Context, run int64) (*chunk, error) {
 	if !l.hasOutside {
@@ -285,7 +285,7 @@ func groups(changes []change.Change) func(yield func([]change.Change) bool) {
 	}
 }
 
-// free gives the changes that are neither held, nor taken back by another undo, nor left alone already.
+// free returns the changes that are neither held, nor taken back by another undo, nor left alone already.
 func (c *chunk) free(ctx context.Context) ([]change.Change, error) {
 	seqs := make([]int32, len(c.rows))
 	var undoes []int32
@@ -328,7 +328,7 @@ func (c *chunk) free(ctx context.Context) ([]change.Change, error) {
 	return changes, nil
 }
 
-// unchanged gives those changes of one subject whose thing stands as the plan found it, and notes of the others what stands
+// unchanged returns those changes of one subject whose thing stands as the plan found it, and notes of the others what stands
 // against them.
 func (l *Ledger) unchanged(ctx context.Context, tx pgx.Tx, group []change.Change, left map[int32]message.Message) ([]change.Change, error) {
 	if len(group) == 0 {

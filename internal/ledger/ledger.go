@@ -31,7 +31,7 @@ func New(s *store.Store, j *jobs.Jobs, subjects ...Subject) *Ledger {
 	return l
 }
 
-// Finish works on a run in this process, or waits for the one that is at it, until it ends, and gives how it ended.
+// Finish works on a run in this process, or waits for the one that is at it, until it ends, and returns how it ended.
 func (l *Ledger) Finish(ctx context.Context, run int64) (query.RunsRow, error) {
 	if _, err := l.Jobs.Finished(ctx, Work, run); err != nil {
 		return query.RunsRow{}, err

@@ -94,7 +94,7 @@ func (r *book) row(t testing.TB, run int64) query.RunsRow {
 	return rows[0]
 }
 
-// stands gives the placements of all owners in one line.
+// stands returns the placements of all owners in one line.
 func (r *book) stands(t testing.TB) string {
 	t.Helper()
 	var s *string

@@ -23,7 +23,7 @@ type Line struct {
 	Refs     []Ref
 }
 
-// Lines gives lines of a plan behind one, so many at most; only those that were left alone where leftOnly. Of lines that are not
+// Lines returns lines of a plan behind one, so many at most; only those that were left alone where leftOnly. Of lines that are not
 // in the ledger it says which would be left alone if the plan were applied now: nothing is locked, so it is a look, not a promise.
 func (l *Ledger) Lines(ctx context.Context, plan int64, after int32, most int, leftOnly bool) (lines []Line, err error) {
 	err = l.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {

@@ -42,7 +42,7 @@ type Hold struct {
 	message.Message
 }
 
-// Keep keeps a plan and gives its number. Its lines are numbered as they come; a thing of a subject may stand in it once.
+// Keep keeps a plan and returns its number. Its lines are numbered as they come; a thing of a subject may stand in it once.
 func (l *Ledger) Keep(ctx context.Context, d Draft, changes []change.Change) (id int64, err error) {
 	err = l.Store.Tx(ctx, func(q *query.Queries, _ pgx.Tx) error {
 		id, err = l.KeepIn(ctx, q, d, changes)
@@ -137,7 +137,7 @@ func hold(ctx context.Context, q *query.Queries, plan int64, held []Hold) error 
 	return err
 }
 
-// Release lets held lines of a plan go, all that are held where none is named, and keeps who did and why. It gives how many
+// Release lets held lines of a plan go, all that are held where none is named, and keeps who did and why. It returns how many
 // there were. ErrApplied where the plan has a run.
 func (l *Ledger) Release(ctx context.Context, plan, person int64, seqs []int32, reason string) (n int64, err error) {
 	if seqs == nil {
@@ -157,7 +157,7 @@ func (l *Ledger) Release(ctx context.Context, plan, person int64, seqs []int32, 
 	return n, err
 }
 
-// PlanUndo keeps the inverse of what a run has changed and what still stands of it, last change first, and gives the plan's
+// PlanUndo keeps the inverse of what a run has changed and what still stands of it, last change first, and returns the plan's
 // number. Errors: ErrState while it works, ErrUndone where all of it is taken back, ErrNothingToDo.
 func (l *Ledger) PlanUndo(ctx context.Context, run, person int64) (id int64, err error) {
 	err = l.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
@@ -259,7 +259,7 @@ func undoable(ctx context.Context, q *query.Queries, run int64) error {
 func (l *Ledger) Stop(ctx context.Context, run int64) error { return l.Jobs.Stop(ctx, Work, run) }
 
 // Resume goes on where a run was stopped or failed. ErrUndone where some of it was taken back, or is being: it would put
-// half of itself back. Then the plan is made anew.
+// half of itself back. Then the plan is made again.
 func (l *Ledger) Resume(ctx context.Context, run int64) error {
 	return l.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
 		at, err := q.LockRun(ctx, run)

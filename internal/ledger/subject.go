@@ -46,7 +46,7 @@ type Subject interface {
 	Name() string
 	// Locks are all rows that the changes write or rely on, parents and assets too.
 	Locks([]change.Change) []Lock
-	// Standing gives all fields of things as a JSON object, as they stand; those that are not there are missing.
+	// Standing returns all fields of things as a JSON object, as they stand; those that are not there are missing.
 	Standing(context.Context, pgx.Tx, []int64) (map[int64]json.RawMessage, error)
 	// Same reports whether what stands has the fields as given, by what they mean and not by their bytes.
 	Same(standing, fields json.RawMessage) bool
@@ -55,7 +55,7 @@ type Subject interface {
 	Write(context.Context, pgx.Tx, []change.Change) ([]Left, error)
 	// Refs are the owners and assets that a change touches, for searching the ledger and for knowing what is used.
 	Refs(change.Change) []Ref
-	// Topics are what screens that listen fetch anew after the changes.
+	// Topics are what screens that listen fetch again after the changes.
 	Topics([]change.Change) []string
 }
 

@@ -76,7 +76,7 @@ type News struct {
 	Renamed bool  // owners changed, and with them perhaps what they are called: those of the lines from From to Next
 }
 
-// Since gives so many lines at most, from one on, that changed since a version; where that is not known any more, all lines are
+// Since returns so many lines at most, from one on, that changed since a version; where that is not known any more, all lines are
 // new. Pieces that are asked for one after the other may be of different versions: who has all of them asks once more for what
 // changed since the first.
 func (b *Pairer) Since(ctx context.Context, delivery int64, version string, from, most int) (n News, err error) {

@@ -16,7 +16,7 @@ type Line struct {
 	Shares  []Share // who gets the picture; none where nobody does
 	Number  *int
 	Role    string
-	Rank    int // order given by hand where the engine's word is kept
+	Rank    int // order given by hand where what the engine found is kept
 	Aside   bool
 	Person  string // who decided by hand; empty where nobody did
 	Colour  string // what the picture looks like, where that is not the variant's colour
@@ -75,7 +75,7 @@ func claimed(a query.ArrivalsRow, c pairing.Claim) Line {
 	return l
 }
 
-// decide lays a person's decision over the engine's word: rows are all of one line. there tells which owners the catalogue
+// decide lays a person's decision over what the engine found: rows are all of one line. there tells which owners the catalogue
 // has. Owners that are gone get nothing, and the decision stays for when they come back.
 func (l *Line) decide(rows []query.DecisionsRow, there func(int64) bool) {
 	first := rows[0]

@@ -106,7 +106,7 @@ func learn(s *catalogue.Snapshot, placed map[string][]colour.Lab, p *Pairing) co
 	return colour.Learn(seen)
 }
 
-// placedColours gives the main colours of the main pictures of variants, by their colour words.
+// placedColours returns the main colours of the main pictures of variants, by their colour words.
 func (b *Pairer) placedColours(ctx context.Context) (map[string][]colour.Lab, error) {
 	rows, err := b.Store.ColouredPictures(ctx)
 	if err != nil {

@@ -6,44 +6,59 @@ import (
 	"ambrosa/core/message"
 )
 
-// Order gives an owner's lines the order in which they are named. Lines that nobody decided keep the engine's word. Errors:
-// ErrForeign where a line does not go to the owner, ErrDoubled.
-func (b *Pairer) Order(ctx context.Context, delivery, person, owner int64, arrivals []int64) error {
+// Ordered is one owner's lines in the order wanted.
+type Ordered struct {
+	Owner    int64
+	Arrivals []int64
+}
+
+// Order returns the lines of some owners the order in which they are named, as one step. Lines that nobody decided keep the
+// engine's word. Errors: ErrForeign where a line does not go to its owner, ErrDoubled; then nothing is changed.
+func (b *Pairer) Order(ctx context.Context, delivery, person int64, orders []Ordered) error {
 	p, err := b.Pair(ctx, delivery)
 	if err != nil {
 		return err
 	}
-	place := make(map[int64]int, len(arrivals))
-	for i, a := range arrivals {
-		place[a] = i + 1
+	type place struct{ owner, arrival int64 }
+	ranks := map[place]int{}
+	for _, o := range orders {
+		for i, a := range o.Arrivals {
+			at := place{o.Owner, a}
+			if ranks[at] > 0 {
+				return ErrDoubled
+			}
+			ranks[at] = i + 1
+		}
 	}
+	found := 0
 	var decisions []Decision
 	for i := range p.Lines {
 		l := &p.Lines[i]
-		rank, named := place[l.Arrival.ID]
-		if !named || !l.Ready() {
+		if !l.Ready() {
 			continue
 		}
 		d := Decision{Arrival: l.Arrival.ID}
-		has := false
+		named := 0
 		for _, s := range l.Shares {
-			if s.Owner == owner {
-				s.Rank, has = rank, true
+			if rank := ranks[place{s.Owner, l.Arrival.ID}]; rank > 0 {
+				s.Rank = rank
+				d.Rank = rank
+				named++
 			}
 			d.Owners = append(d.Owners, s)
 		}
-		if !has {
-			return ErrForeign
+		if named == 0 {
+			continue
 		}
-		if !l.ByHand() {
-			d.Owners, d.Rank = nil, rank
+		found += named
+		if l.ByHand() {
+			d.Rank = 0
+		} else {
+			d.Owners = nil
 		}
 		decisions = append(decisions, d)
 	}
-	switch {
-	case len(place) < len(arrivals):
-		return ErrDoubled
-	case len(decisions) < len(place):
+	if found < len(ranks) {
 		return ErrForeign
 	}
 	return b.decide(ctx, delivery, person, message.New("step_order"), decisions)

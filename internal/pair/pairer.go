@@ -32,7 +32,7 @@ var (
 	// ErrRule is returned for an unknown house rule.
 	ErrRule = errors.New("there is no such house rule")
 	// ErrNotReady is returned for a plan of a delivery that is not taken in to its end.
-	ErrNotReady = errors.New("the delivery is not taken in to its end; wait until it is ready, then plan")
+	ErrNotReady = errors.New("the delivery is still being read; wait until it is ready, then plan")
 )
 
 // MaxRank is the last place that can be given by hand.
@@ -49,7 +49,7 @@ type Pairer struct {
 	desks []*desk // the last used first
 }
 
-// Decision is what a person says of one line. Without owners and not aside it keeps the engine's word and gives a rank.
+// Decision is what a person says of one line. Without owners and not aside it keeps what the engine found and returns a rank.
 type Decision struct {
 	Arrival int64
 	Owners  []Share
@@ -133,7 +133,7 @@ func sound(decisions []Decision) error {
 	return nil
 }
 
-// TakeBack forgets decisions: the engine's word counts again.
+// TakeBack forgets decisions: what the engine found counts again.
 func (b *Pairer) TakeBack(ctx context.Context, delivery, person int64, arrivals []int64) error {
 	says := message.New("step_forgotten", "count", len(arrivals))
 	return b.step(ctx, delivery, person, says, arrivals, func(q *query.Queries) error {

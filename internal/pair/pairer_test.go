@@ -128,7 +128,7 @@ func (st *station) byOwner(rule placement.Rule) (all []OwnerView, version string
 	}
 }
 
-// says gives each line as grade, owners with places, and who decided it.
+// says returns each line as grade, owners with places, and who decided it.
 func (st *station) says() map[string]string {
 	st.t.Helper()
 	p, err := st.Pair(ctx, st.delivery)

@@ -84,7 +84,7 @@ func TestPieces(t *testing.T) {
 			}
 		}
 	}
-	// Pictures of owners changed: whoever has an older state reads all lines anew.
+	// Pictures of owners changed: whoever has an older state reads all lines again.
 	b := since(board{})
 	st.exec("UPDATE catalogue_state SET pictures = pictures + 1")
 	if n, err := st.Since(ctx, st.delivery, b.version, 0, 4); err != nil || !n.Whole || len(n.Changed) != 4 || n.Next != 4 {

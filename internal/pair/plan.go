@@ -14,7 +14,7 @@ import (
 	"ambrosa/internal/subject/pictures"
 )
 
-// Plan makes the plan of a delivery under a house rule and gives its number. Nothing is changed. ErrNotReady where the
+// Plan makes the plan of a delivery under a house rule and returns its number. Nothing is changed. ErrNotReady where the
 // delivery is not taken in to its end: a plan of a part would look like one of the whole.
 func (b *Pairer) Plan(ctx context.Context, delivery, person int64, title string, rule placement.Rule) (int64, error) {
 	if !slices.Contains(placement.Rules, rule) {
@@ -87,7 +87,7 @@ func (p *Pairing) parts() (owners []int64, of map[int64][]part) {
 	return owners, of
 }
 
-// placing gives what a house rule needs of owners: the pictures they have, and those they would get, in the order they would take,
+// placing returns what a house rule needs of owners: the pictures they have, and those they would get, in the order they would take,
 // with the alt texts that they would have.
 func (b *Pairer) placing(ctx context.Context, p *Pairing, owners []int64, of map[int64][]part) (
 	standing map[int64][]placement.Picture, wishes map[int64][]placement.Wish, err error) {
@@ -131,7 +131,7 @@ type OwnerPage struct {
 	Next    int64 // the owner behind which the next piece begins; 0 where this is the last
 }
 
-// ByOwner gives what so many owners of the delivery would have under a rule, in the order of their numbers, behind one. Nothing
+// ByOwner returns what so many owners of the delivery would have under a rule, in the order of their numbers, behind one. Nothing
 // is kept.
 func (b *Pairer) ByOwner(ctx context.Context, delivery int64, rule placement.Rule, after int64, most int) (page OwnerPage, err error) {
 	if !slices.Contains(placement.Rules, rule) {

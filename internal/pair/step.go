@@ -13,7 +13,7 @@ import (
 )
 
 // ErrNoStep is returned where a person has nothing to undo, or nothing to do again.
-var ErrNoStep = errors.New("there is nothing left here that you did and that could be undone or done again")
+var ErrNoStep = errors.New("nothing is left here to undo or redo")
 
 // Undone is what became of undoing a step, or of doing it again.
 type Undone struct {

@@ -108,15 +108,19 @@ func TestSteps(t *testing.T) {
 	}
 }
 
-// The order given to one owner's lines is the order they take; a line of another owner is refused. Undone, the names say it again.
+// The order given to owners' lines is the order they take; a line of another owner is refused. Undone, the names say it again, for
+// all owners of the step.
 func TestOrder(t *testing.T) {
-	st := newStation(t, "PK-140-AMB_1.jpg", "PK-140-AMB_2.jpg", "PK-140-AMB_3.jpg", "CW-8803.jpg")
+	st := newStation(t, "PK-140-AMB_1.jpg", "PK-140-AMB_2.jpg", "PK-140-AMB_3.jpg", "CW-8803.jpg", "PK-140-PLM_1.jpg", "PK-140-PLM_2.jpg")
 	places := func() (at []int) {
 		p, err := st.Pair(ctx, st.delivery)
 		if err != nil {
 			t.Fatal(err)
 		}
-		for _, l := range p.Lines[:3] {
+		for i, l := range p.Lines {
+			if i == 3 {
+				continue
+			}
 			at = append(at, l.Shares[0].Place)
 		}
 		return at
@@ -125,19 +129,21 @@ func TestOrder(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	owner, lines := p.Lines[0].Owner(), []int64{p.Lines[2].Arrival.ID, p.Lines[0].Arrival.ID, p.Lines[1].Arrival.ID}
-	if err := st.Order(ctx, st.delivery, st.person, owner, lines); err != nil || !slices.Equal(places(), []int{2, 3, 1}) {
+	id := func(i int) int64 { return p.Lines[i].Arrival.ID }
+	owner, lines := p.Lines[0].Owner(), []int64{id(2), id(0), id(1)}
+	both := []Ordered{{owner, lines}, {p.Lines[4].Owner(), []int64{id(5), id(4)}}}
+	if err := st.Order(ctx, st.delivery, st.person, both); err != nil || !slices.Equal(places(), []int{2, 3, 1, 2, 1}) {
 		t.Errorf("ordered: %v, %v", places(), err)
 	}
 	if p, _ := st.Pair(ctx, st.delivery); p.Lines[0].Grade() != p.Lines[0].Claim.Grade {
 		t.Error("the order made a line sure")
 	}
-	for _, wrong := range [][]int64{{p.Lines[3].Arrival.ID}, {lines[0], lines[0]}, {1 << 40}} {
-		if err := st.Order(ctx, st.delivery, st.person, owner, wrong); !errors.Is(err, ErrForeign) && !errors.Is(err, ErrDoubled) {
+	for _, wrong := range [][]int64{{id(3)}, {lines[0], lines[0]}, {1 << 40}, {id(4)}} {
+		if err := st.Order(ctx, st.delivery, st.person, []Ordered{both[1], {owner, wrong}}); !errors.Is(err, ErrForeign) && !errors.Is(err, ErrDoubled) {
 			t.Errorf("%v is put in order: %v", wrong, err)
 		}
 	}
-	if _, err := st.Undo(ctx, st.delivery, st.person, false); err != nil || !slices.Equal(places(), []int{1, 2, 3}) {
+	if _, err := st.Undo(ctx, st.delivery, st.person, false); err != nil || !slices.Equal(places(), []int{1, 2, 3, 1, 2}) {
 		t.Errorf("undone: %v, %v", places(), err)
 	}
 }

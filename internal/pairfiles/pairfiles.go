@@ -389,7 +389,7 @@ func (d *directory) slot(id string, hash uint64) *int32 {
 	}
 }
 
-// find gives the row of an id, -1 where there is none.
+// find returns the row of an id, -1 where there is none.
 func (d *directory) find(id string) int32 { return *d.slot(id, maphash.String(d.seed, id)) - 1 }
 
 // ReadNames reads a relative path a line, as it stands; only line ends are taken off.

@@ -13,7 +13,7 @@ import (
 // maxName is how many characters a name may have.
 const maxName = 60
 
-// cleanName gives a name in its one form: compatibility folded (NFKC), single spaces. ErrName where it holds other than
+// cleanName returns a name in its one form: compatibility folded (NFKC), single spaces. ErrName where it holds other than
 // letters and what is written on them, digits, spaces and . - _ '.
 func cleanName(name string) (string, error) {
 	name = strings.Join(strings.Fields(norm.NFKC.String(name)), " ")

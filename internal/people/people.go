@@ -30,7 +30,7 @@ var (
 	// ErrUnknown is returned for a session or token that is not, or no longer, good.
 	ErrUnknown = errors.New("sign in first")
 	// ErrTaken is returned for a name that somebody has.
-	ErrTaken = errors.New("somebody has this name already")
+	ErrTaken = errors.New("this name is taken already")
 	// ErrWeak is returned for a password that is too short.
 	ErrWeak = fmt.Errorf("a password has at least %d characters", minPassword)
 	// ErrRole is returned for an unknown role.
@@ -68,7 +68,7 @@ var rank = map[Role]int{Viewer: 1, Editor: 2, Admin: 3}
 // May reports whether the role includes another.
 func (r Role) May(needed Role) bool { return rank[r] >= rank[needed] }
 
-// Person is who is signed in. CSRF is the word that a session's changing requests must carry; a token's
+// Person is who is signed in. CSRF is the token that a session's changing requests must carry; a token's
 // requests carry none, as no browser sends a token by itself.
 type Person struct {
 	ID   int64
@@ -120,7 +120,7 @@ func (r *Register) Add(ctx context.Context, by int64, name, password string, rol
 	return id, err
 }
 
-// SignIn gives a new session's word for a name and password. from is the address asked from. An attempt is counted
+// SignIn returns the token of a new session for a name and password. from is the address asked from. An attempt is counted
 // before the password is looked at, so that many at once are no more than one after the other. Errors: ErrSignIn,
 // ErrTooMany, ErrBusy.
 func (r *Register) SignIn(ctx context.Context, name, password string, from netip.Addr) (session string, person Person, err error) {
@@ -203,7 +203,7 @@ var nobody = sync.OnceValue(func() string {
 	return hash
 })
 
-// BySession gives who a session belongs to, or ErrUnknown.
+// BySession returns who a session belongs to, or ErrUnknown.
 func (r *Register) BySession(ctx context.Context, session string) (Person, error) {
 	row, err := r.Store.SessionPerson(ctx, digest(session))
 	if errors.Is(err, pgx.ErrNoRows) {
@@ -255,7 +255,7 @@ func (r *Register) RevokeToken(ctx context.Context, person, token int64) error {
 	})
 }
 
-// ByName gives a person by name. ErrNobody where nobody is called so.
+// ByName returns a person by name. ErrNobody where nobody is called so.
 func (r *Register) ByName(ctx context.Context, name string) (Person, error) {
 	row, err := r.Store.PersonByName(ctx, norm.NFKC.String(strings.TrimSpace(name)))
 	if errors.Is(err, pgx.ErrNoRows) {
@@ -264,7 +264,7 @@ func (r *Register) ByName(ctx context.Context, name string) (Person, error) {
 	return Person{ID: row.ID, Name: row.Name, Role: Role(row.Role)}, err
 }
 
-// ByToken gives who a token belongs to, or ErrUnknown.
+// ByToken returns who a token belongs to, or ErrUnknown.
 func (r *Register) ByToken(ctx context.Context, token string) (Person, error) {
 	row, err := r.Store.TokenPerson(ctx, digest(token))
 	if errors.Is(err, pgx.ErrNoRows) {

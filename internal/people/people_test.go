@@ -104,7 +104,7 @@ func TestSession(t *testing.T) {
 	}
 	var kept bool
 	if err := r.Store.Pool.QueryRow(ctx, "SELECT exists(SELECT FROM session WHERE token_hash = $1)", []byte(session)).Scan(&kept); err != nil || kept {
-		t.Errorf("the session's word itself is kept: %v, %v", kept, err)
+		t.Errorf("the CSRF token itself is kept: %v, %v", kept, err)
 	}
 	if err := r.SignOut(ctx, session); err != nil {
 		t.Fatal(err)

@@ -56,6 +56,7 @@ type Program struct {
 	Ledger   *ledger.Ledger
 	Pairer   *pair.Pairer
 	Importer *catalogue.Importer
+	Demo     bool // whether it shows the demo world; set before Serve
 	settings Settings
 	cluster  *cluster.Cluster
 	end      context.CancelFunc
@@ -134,8 +135,9 @@ func (s *Program) Serve(ctx context.Context, listener net.Listener) error {
 	defer end()
 	work, stop := context.WithCancel(ctx)
 	defer stop()
-	server := api.Server{Base: requests, Stopping: work.Done(), Store: s.requests, Vault: s.Vault, Register: s.Register, Gatherer: s.Gatherer, Pairer: s.Pairer, Importer: s.Importer, Ledger: s.Ledger, Jobs: s.Jobs,
-		Web: s.settings.Web, Secure: s.settings.Secure, Proxies: s.settings.Proxies}
+	server := api.Server{Base: requests, Stopping: work.Done(), Store: s.requests, Vault: s.Vault, Register: s.Register, Gatherer: s.Gatherer,
+		Pairer: s.Pairer, Importer: s.Importer, Ledger: s.Ledger, Jobs: s.Jobs,
+		Web: s.settings.Web, Secure: s.settings.Secure, Demo: s.Demo, Proxies: s.settings.Proxies}
 	app, err := server.App()
 	if err != nil {
 		return err

@@ -35,7 +35,7 @@ func (s *Store) Follow() (f *Follower, leave func()) {
 	}
 }
 
-// Take gives the notices since the last call.
+// Take returns the notices since the last call.
 func (f *Follower) Take() []Notice {
 	f.mu.Lock()
 	defer f.mu.Unlock()

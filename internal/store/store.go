@@ -75,7 +75,7 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	return s, nil
 }
 
-// ForRequests gives the same store over connections of its own, on which no statement takes longer than requestLimit.
+// ForRequests returns the same store over connections of its own, on which no statement takes longer than requestLimit.
 func (s *Store) ForRequests(ctx context.Context) (*Store, error) {
 	pool, err := connect(ctx, s.url, requestConnections, requestLimit)
 	if err != nil {

@@ -34,7 +34,7 @@ const queries = new QueryClient({
 
 const Notifications = lazy(() => import('@mantine/notifications').then((m) => ({ default: m.Notifications })));
 
-/** Another language draws everything anew. */
+/** Another language draws everything again. */
 function Pages() {
   const language = useLanguage();
   return <RouterProvider key={language} router={router} context={{ queries }} />;

@@ -8,6 +8,7 @@ import {
   redirect,
 } from '@tanstack/react-router';
 import { Shell } from './ui/Shell';
+import { withWords } from './words/words';
 
 /** What of a screen stands in the address, so that a link shows a colleague the same thing. */
 export interface Where {
@@ -51,7 +52,7 @@ export const router = createRouter({
     index,
     at(
       '/gather',
-      lazyRouteComponent(() => import('./stations/gather/Gather'), 'Gather'),
+      lazyRouteComponent(() => withWords('gather', import('./stations/gather/Gather')), 'Gather'),
     ),
     at(
       '/pair',
@@ -63,39 +64,43 @@ export const router = createRouter({
     ),
     at(
       '/plan/$plan',
-      lazyRouteComponent(() => import('./stations/plan/PlanSheet'), 'PlanSheet'),
+      lazyRouteComponent(() => withWords('ledger', import('./stations/plan/PlanSheet')), 'PlanSheet'),
     ),
     at(
       '/sheets',
-      lazyRouteComponent(() => import('./stations/later/Later'), 'Sheets'),
+      lazyRouteComponent(() => withWords('later', import('./stations/later/Later')), 'Sheets'),
     ),
     at(
       '/catalogue',
-      lazyRouteComponent(() => import('./stations/catalogue/Catalogue'), 'Catalogue'),
+      lazyRouteComponent(() => withWords('catalogue', import('./stations/catalogue/Catalogue')), 'Catalogue'),
     ),
     at(
       '/catalogue/$product',
-      lazyRouteComponent(() => import('./stations/catalogue/Catalogue'), 'Catalogue'),
+      lazyRouteComponent(() => withWords('catalogue', import('./stations/catalogue/Catalogue')), 'Catalogue'),
     ),
     at(
       '/tidy',
-      lazyRouteComponent(() => import('./stations/later/Later'), 'Tidy'),
+      lazyRouteComponent(() => withWords('later', import('./stations/later/Later')), 'Tidy'),
     ),
     at(
       '/ledger',
-      lazyRouteComponent(() => import('./stations/ledger/Ledger'), 'Ledger'),
+      lazyRouteComponent(() => withWords('ledger', import('./stations/ledger/Ledger')), 'Ledger'),
     ),
     at(
       '/ledger/$run',
-      lazyRouteComponent(() => import('./stations/ledger/Ledger'), 'Ledger'),
+      lazyRouteComponent(() => withWords('ledger', import('./stations/ledger/Ledger')), 'Ledger'),
     ),
     at(
       '/people',
-      lazyRouteComponent(() => import('./stations/people/People'), 'People'),
+      lazyRouteComponent(() => withWords('people', import('./stations/people/People')), 'People'),
+    ),
+    at(
+      '/pieces',
+      lazyRouteComponent(() => withWords('pieces', import('./stations/pieces/Pieces')), 'Pieces'),
     ),
     at(
       '/settings',
-      lazyRouteComponent(() => import('./stations/settings/Settings'), 'Settings'),
+      lazyRouteComponent(() => withWords('people', import('./stations/settings/Settings')), 'Settings'),
     ),
   ]),
   context: { queries: undefined as unknown as QueryClient },

@@ -32,7 +32,9 @@ export const theme = createTheme({
     Modal: {
       defaultProps: { centered: true, overlayProps: { backgroundOpacity: 0.35 }, transitionProps: { duration: 90 } },
     },
-    Menu: { defaultProps: { shadow: 'sm', transitionProps: { duration: 90 } } },
+    Menu: {
+      defaultProps: { withInitialFocusPlaceholder: false, shadow: 'sm', transitionProps: { duration: 90 } },
+    },
   },
 });
 

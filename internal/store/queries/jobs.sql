@@ -1,5 +1,5 @@
 -- name: AskJob :exec
--- A job is asked for once; asking again has it begin anew.
+-- A job is asked for once; asking again has it begin again.
 INSERT INTO job (kind, subject, title, total, unit, asked_by) VALUES (sqlc.arg(kind), sqlc.arg(subject), sqlc.arg(title), sqlc.arg(total), sqlc.arg(unit), sqlc.narg(asked_by))
 ON CONFLICT (kind, subject) DO UPDATE SET state = 'waiting', notes = '[]', title = excluded.title, asked_by = excluded.asked_by, asked_at = now(), ended_at = NULL;
 

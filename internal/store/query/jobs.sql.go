@@ -76,7 +76,7 @@ type AskJobParams struct {
 	AskedBy *int64
 }
 
-// A job is asked for once; asking again has it begin anew.
+// A job is asked for once; asking again has it begin again.
 func (q *Queries) AskJob(ctx context.Context, arg AskJobParams) error {
 	_, err := q.db.Exec(ctx, askJob,
 		arg.Kind,

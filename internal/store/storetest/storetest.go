@@ -42,7 +42,7 @@ func Main(m *testing.M) {
 	}())
 }
 
-// New opens a fresh database with one editor in it, and gives the editor's number.
+// New opens a fresh database with one editor in it, and returns the editor's number.
 func New(t testing.TB) (*store.Store, int64) {
 	t.Helper()
 	if err := template(); err != nil {
@@ -100,7 +100,7 @@ func left(name string) error {
 	return fmt.Errorf("somebody stays connected to %s", name)
 }
 
-// Empty makes a database without a schema and gives its address.
+// Empty makes a database without a schema and returns its address.
 func Empty(t testing.TB) string {
 	t.Helper()
 	name := fmt.Sprintf("t%d", count.Add(1))

@@ -56,7 +56,7 @@ func (Subject) Locks(changes []change.Change) []ledger.Lock {
 	return locks
 }
 
-// Standing gives owners with all their fields.
+// Standing returns owners with all their fields.
 func (Subject) Standing(ctx context.Context, tx pgx.Tx, ids []int64) (map[int64]json.RawMessage, error) {
 	owners, err := standing(ctx, query.New(tx), ids)
 	fields := make(map[int64]json.RawMessage, len(owners))

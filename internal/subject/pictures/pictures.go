@@ -35,7 +35,7 @@ func (Subject) Locks(changes []change.Change) []ledger.Lock {
 	return locks
 }
 
-// read gives the pictures of what this subject wrote.
+// read returns the pictures of what this subject wrote.
 func read(fields json.RawMessage) []placement.Picture {
 	pictures, err := placement.Read(fields)
 	if err != nil {
@@ -44,7 +44,7 @@ func read(fields json.RawMessage) []placement.Picture {
 	return pictures
 }
 
-// Standing gives the pictures of those owners that are there.
+// Standing returns the pictures of those owners that are there.
 func (Subject) Standing(ctx context.Context, tx pgx.Tx, owners []int64) (map[int64]json.RawMessage, error) {
 	placed, err := Placed(ctx, query.New(tx), owners)
 	standing := make(map[int64]json.RawMessage, len(placed))
@@ -54,7 +54,7 @@ func (Subject) Standing(ctx context.Context, tx pgx.Tx, owners []int64) (map[int
 	return standing, err
 }
 
-// Placed gives the pictures of those owners that are there, in their order.
+// Placed returns the pictures of those owners that are there, in their order.
 func Placed(ctx context.Context, q *query.Queries, owners []int64) (map[int64][]placement.Picture, error) {
 	rows, err := q.PlacedOn(ctx, owners)
 	placed := make(map[int64][]placement.Picture, len(owners))

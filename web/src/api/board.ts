@@ -2,10 +2,20 @@ import { type QueryClient, queryOptions } from '@tanstack/react-query';
 import { t } from '../words/words';
 import { client, data, type Line, type Pairing, type Schemas } from './client';
 
-type Piece = Schemas['PairingBody'];
+type Piece = Schemas['Pairing'];
 
 const ask = (id: number, query: { since?: string; from?: number }, signal: AbortSignal) =>
   data(client.GET('/api/deliveries/{id}/pairing', { params: { path: { id }, query }, signal }));
+
+/** The decisions that are on their way to the server, by delivery. */
+const onTheWay = new Map<number, Set<Promise<unknown>>>();
+
+/** Notes decisions that are on their way: a board that is asked for waits for them, else it would show what was before. */
+export function sent<T>(id: number, decisions: Promise<T>): Promise<T> {
+  const all = onTheWay.get(id) ?? new Set();
+  onTheWay.set(id, all.add(decisions));
+  return decisions.finally(() => all.delete(decisions));
+}
 
 /**
  * A delivery's lines. They come in pieces: the first are shown at once, the rest comes behind them. What is here already is brought
@@ -17,6 +27,7 @@ export const pairingQuery = (id: number) =>
     queryFn: async ({ client: queries, signal }): Promise<Pairing> => {
       let board = queries.getQueryData<Pairing>(['pairing', id]);
       for (;;) {
+        await Promise.allSettled(onTheWay.get(id) ?? []);
         board = await whole(id, board, queries, signal);
         const newest = board && (await upToDate(id, board, queries, signal));
         if (newest) return newest;

@@ -3,35 +3,35 @@ import { named, shown, t } from '../words/words';
 import type { components, paths } from './schema';
 
 export type Schemas = components['schemas'];
-export type Session = Schemas['SessionBody'];
-export type Delivery = Schemas['DeliveryBody'];
-export type Arrival = Schemas['ArrivalBody'];
+export type Session = Schemas['Session'];
+export type Delivery = Schemas['Delivery'];
+export type Arrival = Schemas['Arrival'];
 /** A line with what says why, and what lowers its grade. */
-export type Line = Schemas['LineBody'] & { why?: Schemas['Message'][]; doubt?: Schemas['Message'][] };
-export type Owner = Schemas['OwnerBody'];
+export type Line = Schemas['Line'] & { why?: Schemas['Message'][]; doubt?: Schemas['Message'][] };
+export type Owner = Schemas['Owner'];
 /** A delivery's lines as they stand. */
-export type Pairing = Omit<Schemas['PairingBody'], 'delivery' | 'lines' | 'changes' | 'whys'> & {
+export type Pairing = Omit<Schemas['Pairing'], 'delivery' | 'lines' | 'changes' | 'whys'> & {
   delivery: Delivery;
   lines: Line[];
 };
-export type Cell = Schemas['CellBody'];
-export type Share = Schemas['ShareBody'];
-export type Habit = Schemas['HabitBody'];
-export type Plan = Schemas['PlanBody'];
-export type Change = Schemas['ChangeBody'];
+export type Cell = Schemas['Cell'];
+export type Share = Schemas['Share'];
+export type Habit = Schemas['Habit'];
+export type Plan = Schemas['Plan'];
+export type Change = Schemas['Change'];
 /** What changes touch: owners and the hashes of pictures, by number. */
 export interface Touched {
   owners: Map<number, Schemas['OwnerRef']>;
   assets: Map<number, string>;
 }
-export type Run = Schemas['RunBody'];
-export type Job = Schemas['JobBody'];
-export type Notice = Schemas['NoticeBody'];
-export type Product = Schemas['ProductBody'];
-export type Card = Schemas['CardBody'];
-export type Category = Schemas['CategoryBody'];
-export type Found = Schemas['FoundBody'];
-export type Person = Schemas['PersonBody'];
+export type Run = Schemas['Run'];
+export type Job = Schemas['Job'];
+export type Notice = Schemas['Notice'];
+export type Product = Schemas['Product'];
+export type Card = Schemas['Card'];
+export type Category = Schemas['Category'];
+export type Found = Schemas['Found'];
+export type Person = Schemas['Person'];
 
 /** A refusal of the server, in words for the user. */
 export class Refusal extends Error {
@@ -73,7 +73,7 @@ client.use(guard);
 
 /** Returns the data of an answer, or throws what the server said instead. */
 export async function data<T>(
-  answer: Promise<{ data?: T; error?: Schemas['ErrorModel']; response: Response }>,
+  answer: Promise<{ data?: T; error?: Schemas['ProblemDetails']; response: Response }>,
 ): Promise<T> {
   const { data, error, response } = await answer;
   // An error may come without a word, as a proxy's does; its status counts.

@@ -1,6 +1,6 @@
 import type { QueryClient } from '@tanstack/react-query';
 
-/** What to look at anew when the server says that a thing changed, and how long to wait for more of the same. */
+/** What to look at again when the server says that a thing changed, and how long to wait for more of the same. */
 const touched: Record<string, (id: number) => { key: readonly unknown[]; pause: number }[]> = {
   delivery: (id) => [
     { key: ['deliveries'], pause: 300 },
@@ -35,7 +35,7 @@ const touched: Record<string, (id: number) => { key: readonly unknown[]; pause: 
 };
 
 /**
- * Follows the server's words until stopped. A browser opens few connections to one address, so of all the pages
+ * Follows the server's events until stopped. A browser opens few connections to one address, so of all the pages
  * open one listens and tells the others; when it closes, another takes over. Where the browser has no locks (an
  * address without https) each page listens for itself.
  */

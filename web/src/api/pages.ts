@@ -64,7 +64,7 @@ export function useProducts(shown: Shown) {
   return { all, more, whole: !pages.hasNextPage };
 }
 
-/** What owners of a delivery have and would have, as far as they are here; asked for anew when the delivery's version changes. */
+/** What owners of a delivery have and would have, as far as they are here; asked for again when the delivery's version changes. */
 export function useByOwner(delivery: number, rule: Rule, version: string) {
   const pages = useInfiniteQuery({
     queryKey: ['byOwner', delivery, rule],

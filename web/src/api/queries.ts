@@ -1,6 +1,6 @@
 import { keepPreviousData, queryOptions, useMutation, useQueryClient } from '@tanstack/react-query';
 import { useRef } from 'react';
-import { type Arrival, type Category, type Cell, client, data, type Share } from './client';
+import { type Arrival, type Category, type Cell, client, data, type Schemas, type Share } from './client';
 
 /** What to do where the owner already has pictures. */
 export type Rule = 'only_where_empty' | 'add_after' | 'same_place' | 'whole_set';
@@ -134,7 +134,7 @@ export const cardQuery = (id: number) =>
     enabled: id > 0,
   });
 
-/** This page's word: a search by it ends the one before, also on the server. */
+/** This page's own name: a search by it ends the one before, also on the server. */
 const page = Math.random().toString(36).slice(2);
 
 export const ownersQuery = (q: string) =>
@@ -157,7 +157,7 @@ export const tokensQuery = queryOptions({ queryKey: ['tokens'], queryFn: () => d
 
 export type Off = 'prefix' | 'suffix' | 'numbers' | 'folder' | 'key';
 
-/** What is to be looked at anew when a delivery was changed. */
+/** What is to be looked at again when a delivery was changed. */
 export const deliveryTouched = [['deliveries'], ['arrivals'], ['trail']];
 
 /** Like useAsk, for what a double click must not ask twice: while one is on its way, another gets the same answer. */
@@ -171,7 +171,7 @@ export function useAskOnce<In, Out>(ask: (input: In) => Promise<Out>, touched: r
   }, touched);
 }
 
-/** A change that asks the server and then looks anew at what it touched. */
+/** A change that asks the server and then looks again at what it touched. */
 export function useAsk<In, Out>(ask: (input: In) => Promise<Out>, touched: readonly (readonly unknown[])[]) {
   const queries = useQueryClient();
   return useMutation({
@@ -193,7 +193,7 @@ export const ask = {
     data(client.PUT('/api/deliveries/{id}/decisions', { ...byID(id), body: decisions })),
   choose: (id: number, choice: { cells: Cell[]; off: Off[] }) =>
     data(client.PUT('/api/deliveries/{id}/ladder', { ...byID(id), body: choice })),
-  order: (id: number, body: { owner: number; arrivals: number[] }) =>
+  order: (id: number, body: Schemas['Order'][]) =>
     data(client.PUT('/api/deliveries/{id}/order', { ...byID(id), body })),
   check: (id: number, body: { arrivals: number[]; right: boolean }) =>
     data(client.PUT('/api/deliveries/{id}/checked', { ...byID(id), body })),

@@ -51,7 +51,7 @@ export function Bell() {
       </Menu.Target>
       <Menu.Dropdown>
         <Menu.Label>{t('bell.title')}</Menu.Label>
-        {notices.length === 0 && <Menu.Label>{t('bell.none')}</Menu.Label>}
+        {notices.length === 0 && <Menu.Item disabled>{t('bell.none')}</Menu.Item>}
         {notices.map((n) => (
           <Menu.Item
             key={n.id}

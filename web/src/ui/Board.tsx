@@ -10,8 +10,10 @@ import {
   useId,
   useMemo,
   useRef,
+  useState,
 } from 'react';
 import { t } from '../words/words';
+import { type Act, pressed } from './acts';
 import { BoardHead, HEAD } from './BoardHead';
 import { BoardRow } from './BoardRow';
 import { type Column, type Columns, useColumns } from './columns';
@@ -19,6 +21,7 @@ import { useSettings } from './settings';
 import { useStable } from './useStable';
 import './Board.css';
 
+const ContextMenu = lazy(() => import('./ContextMenu').then((m) => ({ default: m.ContextMenu })));
 const ColumnMenu = lazy(() => import('./ColumnMenu').then((m) => ({ default: m.ColumnMenu })));
 
 interface Props<T> {
@@ -36,8 +39,8 @@ interface Props<T> {
   selected?: (line: T) => boolean;
   onKey?: (key: string, event: KeyboardEvent) => boolean;
   onOpen?: (index: number) => void;
-  /** Called where a row's menu is wanted, by the mouse or the menu key. */
-  onMenu?: (place: { x: number; y: number }) => void;
+  /** What a row's menu offers for the line in focus. The keys that are named there do the same. */
+  acts?: (line: T) => Act[];
   /** Called near the end, where more can be had. */
   onMore?: () => void;
   /** How many lines there are in all, where more can be had; -1 where nobody knows. */
@@ -62,6 +65,7 @@ export function Board<T>(p: Props<T>) {
   const columns = useColumns(p.name, p.columns, narrow);
   const dense = settings.density === 'dense' && !narrow;
   const height = dense ? DENSE : narrow ? (p.narrowHeight ?? p.height ?? 44) : (p.height ?? 44);
+  const [place, setPlace] = useState<{ x: number; y: number }>();
   const virtual = useVirtualizer({
     count: p.lines.length,
     getScrollElement: () => scroll.current,
@@ -100,9 +104,9 @@ export function Board<T>(p: Props<T>) {
   };
   const onKeyDown = (event: KeyboardEvent) => {
     if (event.target !== event.currentTarget) return; // a button of the head has its own keys
-    if (p.onMenu && (event.key === 'ContextMenu' || (event.shiftKey && event.key === 'F10'))) {
+    if (p.acts && (event.key === 'ContextMenu' || (event.shiftKey && event.key === 'F10'))) {
       const row = document.getElementById(`${id}-${at}`)?.getBoundingClientRect();
-      p.onMenu({ x: (row?.left ?? 0) + 60, y: row?.bottom ?? 0 });
+      setPlace({ x: (row?.left ?? 0) + 60, y: row?.bottom ?? 0 });
       event.preventDefault();
       return;
     }
@@ -113,23 +117,27 @@ export function Board<T>(p: Props<T>) {
       p.onAt(Math.max(0, Math.min(p.lines.length - 1, at + step)), { shift: event.shiftKey, ctrl: false });
     } else if (p.onKey?.(event.key, event)) {
       // taken
-    } else if (event.ctrlKey || event.metaKey) return;
-    else if (event.key === 'Enter' && p.onOpen) p.onOpen(at);
-    else return;
+    } else {
+      const key = pressed(event);
+      const act = acting().find((a) => a.key === key && !a.off);
+      if (!act || event.repeat) return;
+      act.does();
+    }
     event.preventDefault();
   };
+  const acting = () => (p.lines[at] !== undefined && p.acts?.(p.lines[at])) || [];
   const go = useStable((index: number, event: MouseEvent) => {
     p.onAt(index, { shift: event.shiftKey, ctrl: event.ctrlKey || event.metaKey });
     scroll.current?.focus({ preventScroll: true });
   });
   const open = useStable((index: number) => p.onOpen?.(index));
   const menu = useStable((index: number, event: MouseEvent) => {
-    if (!p.onMenu) return;
+    if (!p.acts) return;
     event.preventDefault();
     p.onAt(index);
-    p.onMenu({ x: event.clientX, y: event.clientY });
+    setPlace({ x: event.clientX, y: event.clientY });
   });
-  const acts = useMemo(() => ({ go, open, menu }), [go, open, menu]);
+  const rowActs = useMemo(() => ({ go, open, menu }), [go, open, menu]);
   const total = p.total ?? p.lines.length;
   return (
     <div
@@ -167,17 +175,16 @@ export function Board<T>(p: Props<T>) {
                 look={p.lineClass?.(line)}
                 columns={columns.shown}
                 all={p.columns}
-                acts={acts}
+                acts={rowActs}
               />
             );
           })}
         </div>
       </div>
-      {!narrow && (
-        <Suspense>
-          <ColumnMenu columns={columns as Columns<unknown>} />
-        </Suspense>
-      )}
+      <Suspense>
+        {!narrow && <ColumnMenu columns={columns as Columns<unknown>} />}
+        {p.acts && <ContextMenu place={place} acts={place ? acting() : []} onClose={() => setPlace(undefined)} />}
+      </Suspense>
     </div>
   );
 }

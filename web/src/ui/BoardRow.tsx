@@ -64,5 +64,5 @@ function cells<T>(line: T, columns: Column<T>[], all: Column<T>[]) {
   return out;
 }
 
-/** One line of a board; drawn anew only where something of it changed. */
+/** One line of a board; drawn again only where something of it changed. */
 export const BoardRow = memo(Row) as typeof Row;

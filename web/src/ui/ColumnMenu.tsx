@@ -16,15 +16,13 @@ export function ColumnMenu<T>({ columns }: { columns: Columns<T> }) {
       <Menu.Dropdown>
         <Menu.Label>{t('board.columns')}</Menu.Label>
         {movable.map((c) => (
-          <Menu.Item
+          <Menu.CheckboxItem
             key={c.id}
-            role="menuitemcheckbox"
-            aria-checked={!columns.hidden(c.id)}
-            rightSection={columns.hidden(c.id) ? '' : '✓'}
-            onClick={() => columns.set({ hidden: { [c.id]: columns.hidden(c.id) ? null : true } })}
+            checked={!columns.hidden(c.id)}
+            onChange={(shown) => columns.set({ hidden: { [c.id]: shown ? null : true } })}
           >
             {c.name}
-          </Menu.Item>
+          </Menu.CheckboxItem>
         ))}
         <Menu.Divider />
         <Menu.Item

@@ -1,13 +1,6 @@
 import { Menu } from '@mantine/core';
 import { t } from '../words/words';
-
-/** One act of a row's menu. */
-export interface Act {
-  name: string;
-  key?: string;
-  does: () => void;
-  off?: boolean;
-}
+import type { Act } from './acts';
 
 interface Props {
   /** Where it stands on the page; nowhere while it is closed. */

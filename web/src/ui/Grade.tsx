@@ -21,7 +21,7 @@ export const Shape = ({ grade }: { grade: string }) => (
   </svg>
 );
 
-/** A grade by its shape and, for those who listen, its word. */
+/** A grade by its shape and, for screen readers, its word. */
 export function Grade({ grade, word = false, checked }: { grade: string; word?: boolean; checked?: boolean }) {
   return (
     <span className={`grade ${grade}`}>

@@ -21,6 +21,7 @@ const keys: [string, Word][] = [
   ['n', 'keys.next'],
   ['o', 'keys.next_contested'],
   ['Alt ↑, Alt ↓', 'keys.order'],
+  ['Alt Shift ↑ ↓', 'keys.ends'],
   ['Ctrl C', 'keys.copy'],
   ['p', 'keys.plan'],
   ['m', 'keys.compare'],

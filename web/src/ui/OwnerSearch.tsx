@@ -26,8 +26,8 @@ export function OwnerSearch({ opened, title, onClose, onPick, hint = '' }: Props
   const settled = asked === text && !found.isFetching && !found.isPlaceholderData;
   const [waiting, setWaiting] = useState(false);
   const [unseen, setUnseen] = useState(false);
-  const combobox = useCombobox({ opened: true });
   const list = asked.trim() ? (found.data ?? []) : [];
+  const combobox = useCombobox({ opened: list.length > 0 });
   const first = list[0];
   useEffect(() => {
     if (!opened) return;
@@ -63,7 +63,7 @@ export function OwnerSearch({ opened, title, onClose, onPick, hint = '' }: Props
           if (owner) onPick(owner);
         }}
       >
-        <Combobox.EventsTarget>
+        <Combobox.EventsTarget withExpandedAttribute>
           <TextInput
             data-autofocus
             aria-label={title}
@@ -87,7 +87,10 @@ export function OwnerSearch({ opened, title, onClose, onPick, hint = '' }: Props
         <p role="status" className={unseen && list.length > 0 ? 'notice' : undefined}>
           {unseen && list.length > 0 && t('search.inexact', { q: asked })}
         </p>
-        <Combobox.Options className="found" aria-label={t('search.found')}>
+        {asked.trim() && found.isSuccess && settled && list.length === 0 && (
+          <p className="soft">{t('search.none', { q: asked })}</p>
+        )}
+        <Combobox.Options className="found" aria-label={t('search.found')} hidden={list.length === 0}>
           {list.map((o) => (
             <Combobox.Option key={o.id} value={String(o.id)}>
               <Thumb sha={o.picture} size={36} />
@@ -99,9 +102,6 @@ export function OwnerSearch({ opened, title, onClose, onPick, hint = '' }: Props
               <span className="soft">{named(`owner.${o.kind}`)}</span>
             </Combobox.Option>
           ))}
-          {asked.trim() && found.isSuccess && settled && list.length === 0 && (
-            <p className="soft">{t('search.none', { q: asked })}</p>
-          )}
         </Combobox.Options>
       </Combobox>
     </Modal>

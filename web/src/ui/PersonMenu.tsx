@@ -1,4 +1,4 @@
-import { Menu, UnstyledButton, useMantineColorScheme } from '@mantine/core';
+import { type MantineColorScheme, Menu, UnstyledButton, useMantineColorScheme } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { useNavigate } from '@tanstack/react-router';
 import { client, type Session } from '../api/client';
@@ -6,12 +6,11 @@ import { t } from '../words/words';
 
 interface Props {
   person: Session;
-  onTokens: () => void;
   onKeys: () => void;
 }
 
 /** What stands under the user's name. */
-export function PersonMenu({ person, onTokens, onKeys }: Props) {
+export function PersonMenu({ person, onKeys }: Props) {
   const queries = useQueryClient();
   const navigate = useNavigate();
   const { colorScheme, setColorScheme } = useMantineColorScheme();
@@ -31,20 +30,15 @@ export function PersonMenu({ person, onTokens, onKeys }: Props) {
         {person.role === 'admin' && (
           <Menu.Item onClick={() => void navigate({ to: '/people' })}>{t('me.people')}</Menu.Item>
         )}
-        <Menu.Item onClick={onTokens}>{t('me.tokens')}</Menu.Item>
         <Menu.Divider />
         <Menu.Label>{t('me.theme')}</Menu.Label>
-        {(['light', 'dark', 'auto'] as const).map((scheme) => (
-          <Menu.Item
-            key={scheme}
-            role="menuitemradio"
-            aria-checked={colorScheme === scheme}
-            onClick={() => setColorScheme(scheme)}
-            rightSection={colorScheme === scheme ? '✓' : ''}
-          >
-            {t(`me.${scheme}`)}
-          </Menu.Item>
-        ))}
+        <Menu.RadioGroup value={colorScheme} onChange={(scheme) => setColorScheme(scheme as MantineColorScheme)}>
+          {(['light', 'dark', 'auto'] as const).map((scheme) => (
+            <Menu.RadioItem key={scheme} value={scheme}>
+              {t(`me.${scheme}`)}
+            </Menu.RadioItem>
+          ))}
+        </Menu.RadioGroup>
         <Menu.Divider />
         <Menu.Item onClick={onKeys} rightSection={<kbd>?</kbd>}>
           {t('me.keys')}

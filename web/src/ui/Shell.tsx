@@ -49,10 +49,10 @@ function Page({ person }: { person: Session }) {
     if (language) void setLanguage(language);
   }, [language]);
   setCSRF(person.csrf);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: another session is listened to anew
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another session is listened to again
   useEffect(() => follow(queries), [queries, person.csrf]);
   useEffect(() => onSessionEnded(() => setEnded(true)), []);
-  /** Whoever signs in again goes on where they were; somebody else begins anew. */
+  /** Whoever signs in again goes on where they were; somebody else begins again. */
   const signedIn = (next: Session) => {
     if (next.name !== person.name) {
       window.location.reload();

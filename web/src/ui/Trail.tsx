@@ -15,13 +15,12 @@ const Bell = lazy(() => import('./Bell').then((m) => ({ default: m.Bell })));
 const OwnerSearch = lazy(() => import('./OwnerSearch').then((m) => ({ default: m.OwnerSearch })));
 const PersonMenu = lazy(() => import('./PersonMenu').then((m) => ({ default: m.PersonMenu })));
 const Keys = lazy(() => import('./Keys').then((m) => ({ default: m.Keys })));
-const Tokens = lazy(() => import('./Tokens').then((m) => ({ default: m.Tokens })));
 
 /** The bar on top: the stations in the order of the work, each with the number of things that wait there. */
 export function Trail({ person }: { person: Session }) {
   const trail = useQuery(trailQuery).data;
   const jobs = useQuery(jobsQuery).data;
-  const [open, setOpen] = useState<'keys' | 'tokens' | 'search'>();
+  const [open, setOpen] = useState<'keys' | 'search'>();
   const close = () => setOpen(undefined);
   const navigate = useNavigate();
   useKeys([
@@ -57,11 +56,10 @@ export function Trail({ person }: { person: Session }) {
       <Running />
       <Suspense fallback={<span className="person">{person.name}</span>}>
         <Bell />
-        <PersonMenu person={person} onTokens={() => setOpen('tokens')} onKeys={() => setOpen('keys')} />
+        <PersonMenu person={person} onKeys={() => setOpen('keys')} />
       </Suspense>
       <Suspense>
         {open === 'keys' && <Keys opened onClose={close} />}
-        {open === 'tokens' && <Tokens opened onClose={close} />}
         {open === 'search' && (
           <OwnerSearch
             opened

@@ -12,7 +12,7 @@ export function setUnread(n: number) {
 
 /** The page's title: the station, and what of it is in hand. */
 export function useTitle(
-  station: 'gather' | 'pair' | 'sheets' | 'catalogue' | 'tidy' | 'ledger' | 'plan' | 'people' | 'settings',
+  station: 'gather' | 'pair' | 'sheets' | 'catalogue' | 'tidy' | 'ledger' | 'plan' | 'people' | 'pieces' | 'settings',
   of?: string,
 ) {
   const language = useLanguage();
@@ -25,8 +25,7 @@ export function useTitle(
   );
   // biome-ignore lint/correctness/useExhaustiveDependencies: another language is another title
   useEffect(() => {
-    const name = { plan: t('plan.name'), people: t('people.title'), settings: t('settings.title') };
-    const named = station in name ? name[station as keyof typeof name] : t(`station.${station as 'gather'}`);
+    const named = t(`station.${station}`);
     const title = of ? t('page.title_of', { station: named, of }) : t('page.title', { station: named });
     document.title = waiting > 0 ? `(${waiting}) ${title}` : title;
   }, [station, of, language, waiting]);

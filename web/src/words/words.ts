@@ -1,12 +1,13 @@
+import english from 'words:en/first';
+import parts from 'words:table';
 import i18next from 'i18next';
 import { useSyncExternalStore } from 'react';
-import messages from '../../../core/message/en.json';
-import english from './en.json';
+import type all from './en.json';
 
 export type Language = 'en' | 'de';
 
 /** The names of all texts; those that count stand twice, with _one and _other. */
-type Name = keyof typeof english;
+type Name = keyof typeof all;
 export type Word = Name extends infer N ? (N extends `${infer Base}_one` | `${infer Base}_other` ? Base : N) : never;
 
 const UNITS = ['B', 'kB', 'MB', 'GB', 'TB', 'PB', 'EB'];
@@ -16,7 +17,7 @@ const table = i18next.createInstance();
 void table.init({
   lng: 'en',
   fallbackLng: 'en',
-  resources: { en: { words: english, messages } },
+  resources: { en: english },
   defaultNS: 'words',
   initAsync: false,
   keySeparator: false,
@@ -42,13 +43,36 @@ export const count = (n: number): string => String(Math.trunc(n)).replace(/\B(?=
 table.services.formatter?.add('bytes', (value: number) => bytes(value));
 table.services.formatter?.add('n', (value: number) => count(value));
 
+/** The parts of the texts that are asked for, and what of them is there by language and part. */
+const wanted = new Set(['first']);
+const there = new Map<string, Promise<void>>();
+
+async function load(language: string, part: string) {
+  const texts = (await parts[language]?.[part]?.())?.default;
+  for (const [space, of] of Object.entries(texts ?? {})) table.addResourceBundle(language, space, of, true);
+}
+
+const fetched = (language: string) =>
+  Promise.all(
+    [...wanted].map((part) => {
+      const name = `${language}/${part}`;
+      const loading = there.get(name) ?? load(language, part);
+      there.set(name, loading);
+      loading.catch(() => there.delete(name));
+      return loading;
+    }),
+  );
+
+/** A station's scripts together with its texts in the language that is shown. */
+export async function withWords<T>(part: string, scripts: Promise<T>): Promise<T> {
+  wanted.add(part);
+  await fetched(table.language);
+  return scripts;
+}
+
 /** Sets the language of all that is shown; what is not English is loaded when it is asked for. */
 export async function setLanguage(language: Language) {
-  if (language === 'de' && !table.hasResourceBundle('de', 'words')) {
-    const [words, said] = await Promise.all([import('./de.json'), import('../../../core/message/de.json')]);
-    table.addResourceBundle('de', 'words', words.default);
-    table.addResourceBundle('de', 'messages', said.default);
-  }
+  await fetched(language);
   await table.changeLanguage(language);
   locale = language === 'de' ? 'de-DE' : 'en-GB';
   document.documentElement.lang = language;
@@ -58,7 +82,7 @@ export async function setLanguage(language: Language) {
 /** The language that is shown now. */
 export const shown = () => table.language as Language;
 
-/** The language that is shown; who uses it is drawn anew when it changes. */
+/** The language that is shown; who uses it is drawn again when it changes. */
 export const useLanguage = (): Language =>
   useSyncExternalStore((tell) => {
     listeners.add(tell);

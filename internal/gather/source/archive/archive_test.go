@@ -43,7 +43,7 @@ func fault(e source.Item) string {
 	return string(e.Problem.Fault)
 }
 
-// read walks an upload and gives its files' contents by path, and the trouble with the whole.
+// read walks an upload and returns its files' contents by path, and the trouble with the whole.
 func read(t *testing.T, path string, limits source.Limits) (map[string]string, []source.Item, *source.Problem) {
 	t.Helper()
 	f, err := os.Open(path)

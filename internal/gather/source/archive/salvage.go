@@ -100,7 +100,7 @@ func salvageZip(f *os.File, size int64, limits source.Limits, visit func(source.
 	return source.NewProblem(source.Damaged, "archive_salvaged", "count", index)
 }
 
-// findHeader gives the offset of the next local header at or after an offset, -1 where there is none.
+// findHeader returns the offset of the next local header at or after an offset, -1 where there is none.
 func findHeader(f *os.File, from, size int64) int64 {
 	const window = 1 << 16
 	buf := make([]byte, window+len(localHeader)-1)

@@ -84,7 +84,7 @@ func known(u query.Upload) int64 {
 	return int64(*u.Entries)
 }
 
-// upload shows what one upload holds, keeps how many files that are and the hash of the whole, and gives their number.
+// upload shows what one upload holds, keeps how many files that are and the hash of the whole, and returns their number.
 func (s *Source) upload(ctx context.Context, u query.Upload, tell func(source.Progress), visit func(source.Item) error) (n int64, err error) {
 	f, err := os.Open(filepath.Join(s.Folder, u.ID))
 	if errors.Is(err, fs.ErrNotExist) {

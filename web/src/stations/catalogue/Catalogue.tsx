@@ -8,9 +8,11 @@ import { cardQuery, catalogueQuery, categoriesQuery } from '../../api/queries';
 import { Bench } from '../../ui/Bench';
 import { Board } from '../../ui/Board';
 import type { Column } from '../../ui/columns';
+import { copy } from '../../ui/copy';
 import { Empty } from '../../ui/Empty';
 import { Filter } from '../../ui/Filter';
 import { FilterField } from '../../ui/FilterField';
+import { openPicture } from '../../ui/openPicture';
 import { Thumb } from '../../ui/Thumb';
 import { useKeys } from '../../ui/useKeys';
 import { useTitle } from '../../ui/useTitle';
@@ -109,6 +111,7 @@ export function Catalogue() {
                 })
               }
               columns={cols}
+              acts={acts}
               autoFocus={!search.q}
             />
           ) : counts.products ? (
@@ -128,6 +131,13 @@ export function Catalogue() {
     />
   );
 }
+
+/** What can be done with a product from its line. */
+const acts = (p: Product) => [
+  { name: t('act.copy_sku'), key: 'Ctrl C', does: () => void copy(p.sku) },
+  { name: t('act.copy_title'), does: () => void copy(p.title) },
+  { name: t('look.open'), does: () => openPicture(p.picture), off: !p.picture },
+];
 
 /** What is seen of a product. */
 const columns = (): Column<Product>[] => [

@@ -88,7 +88,7 @@ function Form({ delivery, onClose, onSave }: FormProps) {
         />
         <div className="row answers">
           <span className="grow" />
-          <Button onClick={onClose}>{t('people.keep')}</Button>
+          <Button onClick={onClose}>{t('page.keep')}</Button>
           <Button type="submit" className="go">
             {t('gather.save')}
           </Button>

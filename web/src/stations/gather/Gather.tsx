@@ -9,11 +9,13 @@ import { Bench } from '../../ui/Bench';
 import { Board } from '../../ui/Board';
 import type { Column } from '../../ui/columns';
 import { complain } from '../../ui/complain';
+import { copy } from '../../ui/copy';
 import { Empty } from '../../ui/Empty';
 import { FileName } from '../../ui/FileName';
 import { Filter } from '../../ui/Filter';
 import { baseName, bytes } from '../../ui/format';
 import { plainly } from '../../ui/Met';
+import { openPicture } from '../../ui/openPicture';
 import { useMayEdit } from '../../ui/session';
 import { Thumb } from '../../ui/Thumb';
 import { useFocus } from '../../ui/useFocus';
@@ -42,7 +44,8 @@ export function Gather() {
   useTitle('gather', delivery?.title);
   const show = search.show ?? 'all';
   const lines = useMemo(() => (arrivals ?? []).filter((a) => matches(a, show)), [arrivals, show]);
-  const at = useFocus(lines, search.at);
+  // What is a picture has the focus first: what lies beside it comes behind.
+  const at = useFocus(lines, search.at ?? lines.find((a) => a.sha)?.id);
   const cols = useMemo(columns, []);
   const counts = useMemo(() => tally(arrivals ?? []), [arrivals]);
   const go = (part: { in?: number; show?: string; at?: number }) =>
@@ -63,8 +66,21 @@ export function Gather() {
     if (mayEdit) await bring(await readDrop(event.dataTransfer));
   };
 
+  const pair = () =>
+    void navigate({
+      to: '/pair/$delivery',
+      params: { delivery: String(delivery?.id) },
+      search: { at: lines[at]?.sha ? lines[at].id : undefined },
+    });
+  const acts = (a: Arrival) => [
+    { name: t('gather.pair'), key: 'Enter', does: pair },
+    { name: t('act.copy_name'), key: 'Ctrl C', does: () => void copy(baseName(a.path)) },
+    { name: t('look.open'), does: () => openPicture(a.sha), off: !a.sha },
+  ];
+
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: dropping has its twin in the buttons
+    // biome-ignore lint/a11y/noNoninteractiveElementInteractions: the same
     <div
       className={over ? 'dropping' : undefined}
       onDragOver={(e) => {
@@ -123,7 +139,8 @@ export function Gather() {
                 at={at}
                 onAt={(n) => go({ at: lines[n]?.id })}
                 autoFocus
-                onOpen={() => void navigate({ to: '/pair/$delivery', params: { delivery: String(delivery.id) } })}
+                onOpen={pair}
+                acts={acts}
               />
             ) : (
               <GatherEmpty none={deliveries?.length === 0} filtered={filtered} delivery={delivery} />

@@ -57,7 +57,7 @@ export async function send(dropped: Dropped[], into?: { id: number; title: strin
   if (into) {
     for (let after: string | undefined = ''; after !== undefined; ) {
       const params = { path: { id: delivery }, query: { after, most: UPLOADS } };
-      const uploads: Schemas['UploadBody'][] = await data(client.GET('/api/deliveries/{id}/uploads', { params }));
+      const uploads: Schemas['Upload'][] = await data(client.GET('/api/deliveries/{id}/uploads', { params }));
       for (const u of uploads) there.set(u.path, u);
       after = uploads.length < UPLOADS ? undefined : uploads.at(-1)?.id;
     }

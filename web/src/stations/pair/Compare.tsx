@@ -84,6 +84,7 @@ export function Compare({ lines, at, owners, onAt, onKey, onClose }: Props) {
       title={t('compare.title', { at: at + 1, of: lines.length })}
     >
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it has the keys */}
+      {/* biome-ignore lint/a11y/noNoninteractiveElementInteractions: it has the keys */}
       <section className="compare" aria-label={t('compare.name')} tabIndex={0} data-autofocus onKeyDown={onKeyDown}>
         <header className="row">
           <Grade grade={line.aside ? 'ignored' : line.grade} word checked={line.kinds?.includes('checked')} />

@@ -27,7 +27,6 @@ import { usePicks } from './usePicks';
 import { usePlan } from './usePlan';
 
 const Compare = lazy(() => import('./Compare').then((m) => ({ default: m.Compare })));
-const ContextMenu = lazy(() => import('../../ui/ContextMenu').then((m) => ({ default: m.ContextMenu })));
 const OwnerBoard = lazy(() => import('./OwnerBoard').then((m) => ({ default: m.OwnerBoard })));
 const OwnerSearch = lazy(() => import('../../ui/OwnerSearch').then((m) => ({ default: m.OwnerSearch })));
 
@@ -44,7 +43,6 @@ export function Pair() {
   const [ownersShown, setOwnersShown] = useState({ at: 0, of: 0 });
   const filterField = useRef<HTMLInputElement>(null);
   const [comparing, setComparing] = useState(false);
-  const [menu, setMenu] = useState<{ x: number; y: number }>();
   const byOwner = search.view === 'owner';
   const go = useStable((part: Where) => void navigate({ search: (s) => ({ ...s, ...part }), replace: true }));
   const show = search.show ?? 'all';
@@ -154,7 +152,7 @@ export function Pair() {
                 sorted={search.sort}
                 onSort={(sort) => go({ sort })}
                 onKey={hand.onKey}
-                onMenu={setMenu}
+                acts={(l) => lineActs(l, hand, mayEdit, () => setComparing(true))}
                 autoFocus
               />
             ) : (
@@ -176,7 +174,7 @@ export function Pair() {
               onShare={() => setSeeking('share')}
               onUnshare={hand.unshare}
               onAside={hand.setAside}
-              onOrder={decisions.order}
+              onOrder={(owner, arrivals) => decisions.order([{ owner, arrivals }])}
             />
           )
         }
@@ -194,11 +192,6 @@ export function Pair() {
         }
       />
       <Suspense>
-        <ContextMenu
-          place={menu}
-          acts={lineActs(line, hand, mayEdit, () => setComparing(true))}
-          onClose={() => setMenu(undefined)}
-        />
         {comparing && (
           <Compare
             {...{ lines, at, owners }}

@@ -1,4 +1,5 @@
 import { Button, Menu } from '@mantine/core';
+import type { Rule } from '../../api/queries';
 import { named, t } from '../../words/words';
 import { ruleName, rules } from './rules';
 import type { usePlan } from './usePlan';
@@ -14,19 +15,15 @@ export function RuleMenu({ plan }: { plan: ReturnType<typeof usePlan> }) {
       </Menu.Target>
       <Menu.Dropdown>
         <Menu.Label>{t('pair.rule_where')}</Menu.Label>
-        {rules.map((r) => (
-          <Menu.Item
-            key={r}
-            role="menuitemradio"
-            aria-checked={r === plan.rule}
-            onClick={() => plan.setRule(r)}
-            rightSection={r === plan.rule ? '✓' : ''}
-          >
-            <b>{ruleName(r)}</b>
-            <br />
-            <span className="soft">{named(`rule_does.${r}`)}</span>
-          </Menu.Item>
-        ))}
+        <Menu.RadioGroup value={plan.rule} onChange={(r) => plan.setRule(r as Rule)}>
+          {rules.map((r) => (
+            <Menu.RadioItem key={r} value={r}>
+              <b>{ruleName(r)}</b>
+              <br />
+              <span className="soft">{named(`rule_does.${r}`)}</span>
+            </Menu.RadioItem>
+          ))}
+        </Menu.RadioGroup>
       </Menu.Dropdown>
     </Menu>
   );

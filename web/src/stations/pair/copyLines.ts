@@ -1,14 +1,10 @@
 import type { Line, Owner } from '../../api/client';
-import { say } from '../../ui/complain';
+import { copy } from '../../ui/copy';
 import { baseName } from '../../ui/format';
 import { named, t } from '../../words/words';
 
 /** Copies lines: of one its SKU, or its name where it has no owner; of several a table, its cells apart by tabs. */
 export async function copyLines(lines: Line[], owners: Map<number, Owner>) {
-  if (window.getSelection()?.toString()) {
-    await navigator.clipboard.writeText(window.getSelection()?.toString() ?? '');
-    return;
-  }
   const [first] = lines;
   if (!first) return;
   const sku = (l: Line) => owners.get(l.owner ?? 0)?.sku ?? '';
@@ -17,8 +13,10 @@ export async function copyLines(lines: Line[], owners: Map<number, Owner>) {
     [t('column.file'), t('column.state'), t('column.owner'), t('column.title'), t('column.place')],
     ...lines.map((l) => [l.path, named(`grade.${l.grade}`), sku(l), owners.get(l.owner ?? 0)?.label, l.place]),
   ];
-  const text =
-    lines.length === 1 ? sku(first) || baseName(first.path) : table.map((row) => row.map(cell).join('\t')).join('\n');
-  await navigator.clipboard.writeText(text);
-  say(lines.length === 1 ? t('pair.copied', { text }) : t('pair.copied_lines', { count: lines.length }));
+  if (lines.length === 1) await copy(sku(first) || baseName(first.path));
+  else
+    await copy(
+      table.map((row) => row.map(cell).join('\t')).join('\n'),
+      t('pair.copied_lines', { count: lines.length }),
+    );
 }

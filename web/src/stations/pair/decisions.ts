@@ -1,11 +1,12 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { sent } from '../../api/board';
 import type { Line, Pairing, Schemas } from '../../api/client';
 import { ask, type Decision, sessionQuery, useAsk } from '../../api/queries';
 import { say } from '../../ui/complain';
 import { brief } from '../../words/messages';
 import { t } from '../../words/words';
-
 import { foreseen } from './optimism';
+import type { Ordered } from './order';
 
 /** The decision that keeps a line as it stands. */
 export const asItStands = (l: Line): Decision => ({
@@ -21,8 +22,8 @@ export function useDecisions(delivery: number) {
   const queries = useQueryClient();
   const me = useQuery(sessionQuery).data?.name ?? '';
   const touched = [['pairing', delivery]];
-  const decide = useAsk((d: Decision[]) => ask.decide(delivery, d), touched);
-  const order = useAsk((o: { owner: number; arrivals: number[] }) => ask.order(delivery, o), touched);
+  const decide = useAsk((d: Decision[]) => sent(delivery, ask.decide(delivery, d)), touched);
+  const order = useAsk((o: Ordered[]) => ask.order(delivery, o), touched);
   const check = useAsk((c: { arrivals: number[]; right: boolean }) => ask.check(delivery, c), touched);
   const step = useAsk((again: boolean) => (again ? ask.redo(delivery) : ask.undoStep(delivery)), touched);
   const back = (again: boolean) => step.mutate(again, { onSuccess: (done) => say(became(done, again)) });
@@ -31,6 +32,8 @@ export function useDecisions(delivery: number) {
     decide(made: Decision[], onError?: () => void) {
       if (!made.length) return;
       const key = ['pairing', delivery];
+      // An answer that is on its way says what was before.
+      void queries.cancelQueries({ queryKey: key }, { revert: false });
       const before = queries.getQueryData<Pairing>(key);
       if (before) queries.setQueryData(key, foreseen(before, made, me));
       decide.mutate(made, {
@@ -40,14 +43,14 @@ export function useDecisions(delivery: number) {
         },
       });
     },
-    order: (owner: number, arrivals: number[]) => order.mutate({ owner, arrivals }),
+    order: (orders: Ordered[]) => orders.length && order.mutate(orders),
     check: (arrivals: number[], right: boolean) => check.mutate({ arrivals, right }),
     undo: () => back(false),
     redo: () => back(true),
   };
 }
 
-function became({ says, left, by }: Schemas['UndoneBody'], again: boolean): string {
+function became({ says, left, by }: Schemas['Undone'], again: boolean): string {
   const said = t(again ? 'pair.redone' : 'pair.undone', { what: brief(says) });
   if (!left) return said;
   const who = by?.length ? by.join(', ') : t('pair.somebody');

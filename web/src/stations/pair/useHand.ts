@@ -7,7 +7,7 @@ import { copyLines } from './copyLines';
 import { asItStands, useDecisions } from './decisions';
 import { downloadZip } from './downloadZip';
 import { type Group, saidOf } from './kinds';
-import { moved } from './order';
+import { type Move, moved } from './order';
 import type { usePicks } from './usePicks';
 
 interface Hand {
@@ -126,10 +126,8 @@ export function useHand({
     setPicked(new Set());
     if (right) next(chosen, true);
   };
-  const move = (by: number) => {
-    const order = line && moved([...all.values()], line, by);
-    if (order && line.owner) decisions.order(line.owner, order);
-  };
+  /** Moves what is in hand among its owner's pictures; what was picked stays picked, to go on. */
+  const move = (to: Move) => decisions.order(moved(all.values(), inHand(), to));
   const onKey = (key: string, event: KeyboardEvent) => {
     if (key === ' ' && line && !byOwner) {
       picks.toggle(line.id);
@@ -153,7 +151,8 @@ export function useHand({
     return true;
   };
   const action = (key: string, { altKey, shiftKey }: KeyboardEvent): (() => void) | undefined => {
-    if (altKey) return key === 'ArrowUp' ? () => move(-1) : key === 'ArrowDown' ? () => move(1) : undefined;
+    const to = moves[shiftKey ? `Shift ${key}` : key];
+    if (altKey) return to && (() => move(to));
     if (key === 'Enter') return shiftKey && group ? fixGroup : () => accept();
     if (key === 'c') return check;
     if (key === 's') return () => setSeeking('owner');
@@ -185,5 +184,12 @@ export function useHand({
     onKey,
   };
 }
+
+const moves: Record<string, Move> = {
+  ArrowUp: 'earlier',
+  ArrowDown: 'later',
+  'Shift ArrowUp': 'first',
+  'Shift ArrowDown': 'last',
+};
 
 const distinctOwners = (line?: Line) => [...new Set(line?.candidates?.map((c) => c.owner))];

@@ -46,7 +46,7 @@ export function Audit() {
   );
 }
 
-function what({ code, data: of }: Schemas['AuditBody']): string {
+function what({ code, data: of }: Schemas['Audit']): string {
   const said = { ...(of as Record<string, unknown>) };
   if (typeof said.role === 'string') said.role = named(`role.${said.role}`);
   return named(`audit.${code}`, said) || code;

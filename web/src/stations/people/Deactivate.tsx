@@ -35,7 +35,7 @@ export function Deactivate({ person: { id, name }, opened, onClose, touched }: P
       <div className="row answers">
         <span className="grow" />
         <Button onClick={onClose} data-autofocus>
-          {t('people.keep')}
+          {t('page.keep')}
         </Button>
         <Button
           className="go"

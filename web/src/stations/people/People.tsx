@@ -38,12 +38,12 @@ export function People() {
   const all = people.data?.pages.flat() ?? [];
   return (
     <main className="sheet">
-      <h1>{t('people.title')}</h1>
+      <h1>{t('station.people')}</h1>
       <AddPerson />
       <section>
         <h2>{t('people.count', { count: all.length })}</h2>
         {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls is reached by the keyboard */}
-        <section className="tablebox" tabIndex={0} aria-label={t('people.title')}>
+        <section className="tablebox" tabIndex={0} aria-label={t('station.people')}>
           <table className="table">
             <thead>
               <tr>

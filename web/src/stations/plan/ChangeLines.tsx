@@ -1,10 +1,12 @@
 import { useInfiniteQuery } from '@tanstack/react-query';
+import { useNavigate } from '@tanstack/react-router';
 import { useEffect, useMemo, useState } from 'react';
 import type { Change, Touched } from '../../api/client';
 import { changesQuery } from '../../api/queries';
 import { rendererOf } from '../../subjects';
 import { Board } from '../../ui/Board';
 import type { Column } from '../../ui/columns';
+import { copy } from '../../ui/copy';
 import { Empty } from '../../ui/Empty';
 import { Shape } from '../../ui/Grade';
 import { say } from '../../words/messages';
@@ -39,9 +41,12 @@ export function ChangeLines({ plan, total, left, onAt }: Props) {
     [pages.data],
   );
   const cols = useMemo(() => columns(touched), [touched]);
+  const navigate = useNavigate();
   const [at, setAt] = useState(0);
   const current = changes[at];
   useEffect(() => onAt({ plan, change: current, touched }), [plan, current, touched, onAt]);
+  const isProduct = (c: Change) => ['product', 'variant'].includes(touched.owners.get(c.id)?.kind ?? '');
+  const open = (c: Change) => void navigate({ to: '/catalogue/$product', params: { product: String(c.id) } });
   if (!pages.data) return <div className="hush">{t('plan.reading_changes')}</div>;
   if (changes.length === 0) return <Empty title={t(left ? 'plan.none_left' : 'plan.none')} />;
   return (
@@ -57,6 +62,11 @@ export function ChangeLines({ plan, total, left, onAt }: Props) {
       onMore={() => pages.hasNextPage && !pages.isFetching && void pages.fetchNextPage()}
       columns={cols}
       lineClass={(c) => (c.why ? 'faint' : undefined)}
+      onOpen={(n) => changes[n] && isProduct(changes[n]) && open(changes[n])}
+      acts={(c) => [
+        { name: t('plan.open_owner'), key: 'Enter', does: () => open(c), off: !isProduct(c) },
+        { name: t('act.copy_sku'), key: 'Ctrl C', does: () => void copy(rendererOf(c.subject).name(c, touched).code) },
+      ]}
       autoFocus
     />
   );

@@ -42,7 +42,7 @@ export function PlanSheet() {
     <Bench
       rail={
         <>
-          <h2 className="railhead">{t('plan.name')}</h2>
+          <h2 className="railhead">{t('station.plan')}</h2>
           <dl className="facts">
             <div>
               <dt>{t(p.kind === 'catalogue' ? 'plan.lines_to' : 'plan.owners_to')}</dt>
@@ -129,7 +129,7 @@ export function PlanSheet() {
   );
 }
 
-/** Says that a plan is out of date, and makes it anew. */
+/** Says that a plan is out of date, and makes it again. */
 function Stale({ delivery, rule, mayEdit }: { delivery: number; rule: Rule; mayEdit: boolean }) {
   const navigate = useNavigate();
   const plan = useAskOnce(() => ask.plan(delivery, rule), []);

@@ -1,4 +1,11 @@
-import { Button, PasswordInput, SegmentedControl, Switch } from '@mantine/core';
+import {
+  Button,
+  type MantineColorScheme,
+  PasswordInput,
+  SegmentedControl,
+  Switch,
+  useMantineColorScheme,
+} from '@mantine/core';
 import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
 import { client, data } from '../../api/client';
@@ -6,16 +13,18 @@ import { say } from '../../ui/complain';
 import { useSettings } from '../../ui/settings';
 import { useTitle } from '../../ui/useTitle';
 import { t, useLanguage } from '../../words/words';
+import { Tokens } from './Tokens';
 import './Settings.css';
 
-/** Everybody's own page: language, how the boards look, keys, password. */
+/** Everybody's own page: language, theme, how the boards look, keys, password, tokens. */
 export function Settings() {
   useTitle('settings');
   const [settings, set] = useSettings();
   const language = useLanguage();
+  const { colorScheme, setColorScheme } = useMantineColorScheme();
   return (
     <main className="sheet">
-      <h1>{t('settings.title')}</h1>
+      <h1>{t('station.settings')}</h1>
       <section>
         <h2 id="language">{t('settings.language')}</h2>
         <SegmentedControl
@@ -26,6 +35,15 @@ export function Settings() {
             { value: 'en', label: 'English' },
             { value: 'de', label: 'Deutsch' },
           ]}
+        />
+      </section>
+      <section>
+        <h2 id="theme">{t('me.theme')}</h2>
+        <SegmentedControl
+          aria-labelledby="theme"
+          value={colorScheme}
+          onChange={(scheme) => setColorScheme(scheme as MantineColorScheme)}
+          data={(['light', 'dark', 'auto'] as const).map((value) => ({ value, label: t(`me.${value}`) }))}
         />
       </section>
       <section>
@@ -50,6 +68,7 @@ export function Settings() {
         />
       </section>
       <Password />
+      <Tokens />
     </main>
   );
 }

@@ -1,35 +1,26 @@
-import { Button, Modal, TextInput } from '@mantine/core';
+import { Button, TextInput } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import { client, data } from '../api/client';
-import { tokensQuery, useAsk } from '../api/queries';
-import { t } from '../words/words';
-import { when } from './format';
+import { client, data } from '../../api/client';
+import { tokensQuery, useAsk } from '../../api/queries';
+import { when } from '../../ui/format';
+import { t } from '../../words/words';
 import './Tokens.css';
 
 const touched = [['tokens']];
 
 /** A person's own access tokens for programs. A new one is shown once. */
-export function Tokens({ opened, onClose }: { opened: boolean; onClose: () => void }) {
-  const tokens = useQuery({ ...tokensQuery, enabled: opened }).data ?? [];
+export function Tokens() {
+  const tokens = useQuery(tokensQuery).data ?? [];
   const [name, setName] = useState('');
   const make = useAsk((n: string) => data(client.POST('/api/tokens', { body: { name: n } })), touched);
   const revoke = useAsk((id: number) => data(client.DELETE('/api/tokens/{id}', { params: { path: { id } } })), touched);
-  const close = () => {
-    make.reset();
-    onClose();
-  };
   return (
-    <Modal
-      opened={opened}
-      onClose={close}
-      title={t('me.tokens')}
-      size="lg"
-      closeButtonProps={{ 'aria-label': t('page.close') }}
-    >
+    <section>
+      <h2>{t('tokens.title')}</h2>
       <p className="soft">{t('tokens.what')}</p>
       <form
-        className="row"
+        className="fields"
         onSubmit={(event) => {
           event.preventDefault();
           make.mutate(name, { onSuccess: () => setName('') });
@@ -42,7 +33,6 @@ export function Tokens({ opened, onClose }: { opened: boolean; onClose: () => vo
           onChange={(e) => setName(e.currentTarget.value)}
           maxLength={60}
           required
-          flex={1}
         />
         <Button type="submit" loading={make.isPending}>
           {t('tokens.make')}
@@ -54,7 +44,7 @@ export function Tokens({ opened, onClose }: { opened: boolean; onClose: () => vo
           <code className="mono secret">{make.data.token}</code>
         </div>
       )}
-      <ul className="plain">
+      <ul className="plain tokens">
         {tokens.map((one) => (
           <li key={one.id} className="row">
             <span className="grow">{one.name}</span>
@@ -71,6 +61,6 @@ export function Tokens({ opened, onClose }: { opened: boolean; onClose: () => vo
           </li>
         ))}
       </ul>
-    </Modal>
+    </section>
   );
 }

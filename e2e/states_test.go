@@ -1,0 +1,139 @@
+package e2e
+
+import (
+	"fmt"
+	"os"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+)
+
+// state is a screen in one of its states: where it is, what brings it about, and what is seen then.
+type state struct{ name, path, script, sees string }
+
+const (
+	press   = `k => document.querySelector('[role=grid]').dispatchEvent(new KeyboardEvent('keydown', { key: k, shiftKey: k === 'F10' || k === '?', bubbles: true }))`
+	clickOf = `name => [...document.querySelectorAll('button, a, label')].find(b => (b.innerText.trim() || b.ariaLabel || "").startsWith(name)).click()`
+	typeIn  = `text => { const i = document.activeElement; Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(i, text); i.dispatchEvent(new Event('input', { bubbles: true })) }`
+)
+
+func pressing(key string) string  { return fmt.Sprintf("(%s)(%q)", press, key) }
+func clicking(name string) string { return fmt.Sprintf("(%s)(%q)", clickOf, name) }
+func typing(text string) string   { return fmt.Sprintf("setTimeout(() => (%s)(%q), 500)", typeIn, text) }
+
+// Every state of every screen, in both themes, has no serious finding of axe-core: what is open, empty, wrong, at work, over, and all
+// pieces on their page. It is long, and a part of make prove.
+func TestStates(t *testing.T) {
+	if os.Getenv("AMBROSA_PROVE") == "" {
+		t.Skip("make prove sets AMBROSA_PROVE")
+	}
+	p := &program{t: t, data: os.Getenv("AMBROSA_DEMO_DATA")}
+	if p.data == "" {
+		p.data = dataFolder(t)
+	}
+	p.start("demo")
+	t.Cleanup(p.stop)
+	mo := signIn(t, p.url(), "mo", "a-steady-wind")
+	var deliveries []struct {
+		ID    int64
+		Title string
+	}
+	mo.do("GET", "/api/deliveries", nil, &deliveries)
+	of := map[string]string{}
+	for _, d := range deliveries {
+		of[strings.Fields(d.Title)[0]] = fmt.Sprint(d.ID)
+	}
+	var plan id
+	mo.do("POST", "/api/deliveries/"+of["Tarn"]+"/plans", map[string]string{"rule": "only_where_empty"}, &plan)
+	tarn, windhover := "/pair/"+of["Tarn"], "/pair/"+of["Windhover"]
+	states := []state{
+		{"pieces", "/pieces", "", "100,000 lines"},
+		{"pieces, dialog", "/pieces", `document.querySelector('#piece-dialog button').click()`, "holds the keys"},
+		{"pieces, menu of a row", "/pieces", pressing("F10"), "Copy the name"},
+		{"owner search", tarn, pressing("s"), "Which owner gets this picture?"},
+		{"owner search, found", tarn, pressing("s") + ";" + typing("PK-DLT"), "PK-DLT-"},
+		{"owner search, none", tarn, pressing("s") + ";" + typing("qqqq"), "No match"},
+		{"compare", "/pair/" + of["Corrie"], pressing("m"), "Compare"},
+		{"menu of a line", tarn, pressing("F10"), "Set aside"},
+		{"menu of columns", tarn, `document.querySelector('.choose').click()`, "Position"},
+		{"picked", tarn, pressing(" "), "1 picked"},
+		{"picked, not shown", windhover + "?show=all", pressing(" "), "1 picked"},
+		{"no such line", tarn + "?q=qqqq", "", "No"},
+		{"a group", windhover + "?show=unclaimed", "", "unclaimed"},
+		{"by owner", tarn + "?view=owner", "", "Tarn"},
+		{"no such delivery", "/pair/999999", "", "be shown"},
+		{"nothing chosen", "/pair", "", "Pair"},
+		{"edit a delivery", "/gather", clicking("Edit"), "Supplier"},
+		{"no delivery found", "/gather", `document.querySelector('.rail input').focus(); ` + typing("qqqq"), "No delivery"},
+		{"menu of an arrival", "/gather", pressing("F10"), "Copy the name"},
+		{"products without", "/catalogue?show=without", "", "Catalogue"},
+		{"no product", "/catalogue?q=qqqqqq", "", "No"},
+		{"menu of a product", "/catalogue", pressing("F10"), "Copy the SKU"},
+		{"a plan", fmt.Sprintf("/plan/%d", plan.ID), "", "Tarn"},
+		{"a plan, its menu", fmt.Sprintf("/plan/%d", plan.ID), pressing("F10"), "Open in Catalogue"},
+		{"no such plan", "/plan/999999", "", "be shown"}, {"the house rules", tarn, `document.querySelector(".foot .quietbutton").click()`, "already has pictures"},
+		{"a run", "/ledger/2", "", "changes made"},
+		{"people", "/people", "", "vera"},
+		{"deactivate", "/people", clicking("Deactivate"), "Deactivate"},
+		{"settings", "/settings", "", "Access tokens"},
+		{"a new token", "/settings", `document.querySelector('.fields input:not([type=password])').focus(); ` + typing("price list") + `; setTimeout(() => ` + clicking("Create token") + `, 900)`, "not shown again"},
+		{"wrong password", "/settings", `document.querySelectorAll('input[type=password]').forEach(i => { i.focus(); (` + typeIn + `)('wrong-password') }); ` + clicking("Change password"), "password"},
+		{"bell", "/gather", `document.querySelector('.bell').click()`, "ended"},
+		{"person menu", "/gather", `document.querySelector('button.person').click()`, "Sign out"},
+		{"keys", tarn, pressing("?"), "this list"},
+	}
+	ctx := browserFor(t, 20*time.Minute)
+	s := screen{t, ctx}
+	enter(t, ctx, p.url(), "ines", "kites-over-pellmoor")
+	ines := signIn(t, p.url(), "ines", "kites-over-pellmoor")
+	for _, language := range []string{"en", "de"} {
+		ines.do("PATCH", "/api/session/settings", map[string]string{"language": language}, nil)
+		for _, theme := range []string{"light", "dark"} {
+			s.do(chromedp.Evaluate[chromedp.Void](fmt.Sprintf("localStorage.setItem('mantine-color-scheme-value', '%s')", theme)))
+			for _, at := range states {
+				if language == "de" && strings.Contains(at.script, clickOf) {
+					continue // its button has another name
+				}
+				t.Run(language+" "+theme+" "+at.name, func(t *testing.T) {
+					s := screen{t, ctx}
+					s.do(chromedp.Navigate(p.url() + at.path))
+					s.until("!document.querySelector('.hush') && document.querySelector('h1, h2')", "the page to be there")
+					s.do(chromedp.Sleep(250 * time.Millisecond))
+					if at.script != "" {
+						s.until("(() => {"+at.script+"; return true})()", "what brings it about")
+						s.do(chromedp.Sleep(500 * time.Millisecond))
+					}
+					if language == "en" {
+						s.sees(at.sees)
+					}
+					s.do(chromedp.Sleep(400 * time.Millisecond)) // what fades in has its colours
+					s.audit(at.name)
+				})
+			}
+		}
+	}
+	// A session that ended: the form stands over the page.
+	ines.do("PATCH", "/api/session/settings", map[string]string{"language": "en"}, nil)
+	s.do(chromedp.Navigate(p.url() + tarn))
+	s.until("document.querySelector('[role=grid]')", "the board")
+	for _, u := range peopleOf(ines) {
+		if u.Name == "ines" {
+			ines.do("POST", fmt.Sprintf("/api/people/%d/end-sessions", u.ID), nil, nil)
+		}
+	}
+	s.do(chromedp.Evaluate[chromedp.Void](pressing("x")))
+	s.until("document.querySelector('[role=dialog] input[type=password]')", "the form over the page")
+	s.audit("session over")
+}
+
+type personRow struct {
+	ID   int64
+	Name string
+}
+
+func peopleOf(c *client) (all []personRow) {
+	c.do("GET", "/api/people", nil, &all)
+	return all
+}

@@ -1,0 +1,59 @@
+import { readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Plugin } from 'vite';
+
+/** The texts that come with a station's own scripts, by the first part of their names, and the folders that may use them. */
+const STATIONS: Record<string, { names: string[]; folders: RegExp }> = {
+  gather: { names: ['gather'], folders: /stations\/gather\// },
+  catalogue: { names: ['catalogue'], folders: /stations\/catalogue\// },
+  ledger: { names: ['plan', 'ledger', 'subject', 'field'], folders: /stations\/(plan|ledger)\/|subjects\// },
+  people: { names: ['people', 'audit', 'settings', 'tokens'], folders: /stations\/(people|settings)\// },
+  pieces: { names: ['pieces'], folders: /stations\/pieces\// },
+  later: { names: ['later'], folders: /stations\/later\// },
+};
+
+const SCREENS = join(import.meta.dirname, 'src/words');
+const MESSAGES = join(import.meta.dirname, '../core/message');
+const stationOf = (name: string) =>
+  Object.keys(STATIONS).find((s) => STATIONS[s]?.names.includes(name.split('.')[0] ?? '')) ?? 'first';
+
+/**
+ * Splits each language's one file of texts, so that a station brings its own and the first paint only what it needs. The module
+ * words:table maps language and part to what loads it; words:en/first is what every page stands on. A text that is used outside
+ * the folders of its station fails the build, as it would not be there.
+ */
+export const words = (): Plugin => ({
+  name: 'words',
+  resolveId: (id) => (id.startsWith('words:') ? `\0${id}` : undefined),
+  load(id) {
+    const asked = /^\0words:(table|(\w+)\/(\w+))$/.exec(id);
+    if (!asked) return undefined;
+    const [, name, language = '', part = ''] = asked;
+    if (name === 'table') return tableOf(readdirSync(SCREENS).filter((f) => f.endsWith('.json')));
+    const file = join(SCREENS, `${language}.json`);
+    this.addWatchFile(file);
+    const all: Record<string, string> = JSON.parse(readFileSync(file, 'utf8'));
+    const texts = Object.fromEntries(Object.entries(all).filter(([text]) => stationOf(text) === part));
+    if (part !== 'first') return `export default ${JSON.stringify({ words: texts })}`;
+    const messages = readFileSync(join(MESSAGES, `${language}.json`), 'utf8');
+    return `export default {words: ${JSON.stringify(texts)}, messages: ${JSON.stringify(JSON.parse(messages))}}`;
+  },
+  transform(code, id) {
+    if (!/web\/src\/.*\.tsx?$/.test(id)) return;
+    for (const [, name = ''] of code.matchAll(/['"`]([a-z]+)\.[a-z_$]/g)) {
+      const station = STATIONS[stationOf(`${name}.`)];
+      if (station && !station.folders.test(id)) this.error(`${id} uses ${name}.…, whose texts only come with ${station.folders}`);
+    }
+  },
+});
+
+/** The table of what loads each part of each language. English comes whole with the page in as far as it is needed first. */
+function tableOf(files: string[]): string {
+  const parts = ['first', ...Object.keys(STATIONS)];
+  const rows = files.map((file) => {
+    const language = file.replace('.json', '');
+    const loaders = parts.filter((p) => p !== 'first' || language !== 'en').map((p) => `${p}: () => import('words:${language}/${p}')`);
+    return `${language}: {${loaders.join(', ')}}`;
+  });
+  return `export default {${rows.join(', ')}}`;
+}
