@@ -193,7 +193,8 @@ func TestDeliveries(t *testing.T) {
 	}
 }
 
-// What is picked is moved together among its owners' pictures, by a key or from the menu of a row, and one step takes it back.
+// What is picked is moved together among its owners' pictures, by a key or from the menu of a row, and one step takes it back; then
+// the plan is applied without the mouse.
 func TestMoves(t *testing.T) {
 	p := serve(t)
 	p.me.load(table + "KR-1001,,Reel one,,Reels,\n")
@@ -221,4 +222,14 @@ func TestMoves(t *testing.T) {
 	s.do(chromedp.KeyEvent(kb.F10, chromedp.KeyModifiers(shift)))
 	s.do(chromedp.Click(chromedp.Search(`//*[@role='menuitem' and contains(., 'Move to the front')]`)))
 	places("31221")
+
+	// By keyboard to the plan, and to the run: a key applies only with the number of changes.
+	s.press("p")
+	s.sees("Apply 2 changes")
+	s.until("document.activeElement?.getAttribute('role') === 'grid'", "the board to have the focus")
+	s.do(chromedp.KeyEvent(kb.Enter, chromedp.KeyModifiers(ctrl)))
+	s.sees("Type 2 to confirm")
+	s.press("5", kb.Enter, kb.Backspace, "2", kb.Enter)
+	s.until("location.pathname.startsWith('/ledger/')", "the run")
+	s.sees("2 changes made")
 }

@@ -182,13 +182,13 @@ func read(columns, record []string, line int) (*Row, *Problem) {
 		filled = filled || cell != ""
 		switch columns[i] {
 		case "sku":
-			row.SKU = cleanKey(cell)
+			row.SKU = CleanKey(cell)
 		case "product":
-			row.Product, row.Given = cleanKey(cell), row.Given|GivenProduct
+			row.Product, row.Given = CleanKey(cell), row.Given|GivenProduct
 		case "title":
 			row.Title = cell
 		case "barcode":
-			row.Barcode, row.Given = cleanKey(cell), row.Given|GivenBarcode
+			row.Barcode, row.Given = CleanKey(cell), row.Given|GivenBarcode
 		case "category":
 			row.Given |= GivenCategory
 			for part := range strings.SplitSeq(cell, ">") {
@@ -241,7 +241,7 @@ func barcodeWrong(barcode string, err error) message.Message {
 // Identity is the form in which SKUs, and titles of categories, are the same: NFKC and case folded, without what can't be
 // seen, blanks at the ends gone. Separators count: PK-1 and PK1 are two SKUs.
 func Identity(sku string) string {
-	return cases.Fold().String(norm.NFKC.String(cleanKey(sku)))
+	return cases.Fold().String(norm.NFKC.String(CleanKey(sku)))
 }
 
 // invisible are the characters that show nothing: controls, format characters and those that Unicode has ignored by
@@ -250,8 +250,8 @@ func invisible(r rune) bool {
 	return unicode.Is(unicode.Cc, r) || unicode.In(r, unicode.Cf, unicode.Other_Default_Ignorable_Code_Point, unicode.Variation_Selector)
 }
 
-// cleanKey takes out of a key what can't be seen: two keys that look the same are the same.
-func cleanKey(s string) string {
+// CleanKey takes out of a key what can't be seen: two keys that look the same are the same.
+func CleanKey(s string) string {
 	return strings.TrimSpace(strings.Map(func(r rune) rune {
 		if invisible(r) {
 			return -1

@@ -85,3 +85,6 @@ func difference(name, key string) message.Message {
 	}
 	return message.New("differs_instead", "has", has, "wants", wants)
 }
+
+// OneSlip reports whether two texts differ by one slip of the finger: a letter too much, too few or wrong, or two swapped.
+func OneSlip(a, b string) bool { return distance(a, b, 1) == 1 }

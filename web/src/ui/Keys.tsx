@@ -24,6 +24,7 @@ const keys: [string, Word][] = [
   ['Alt Shift ↑ ↓', 'keys.ends'],
   ['Ctrl C', 'keys.copy'],
   ['p', 'keys.plan'],
+  ['Ctrl Enter', 'keys.apply'],
   ['m', 'keys.compare'],
   ['Shift F10', 'keys.menu'],
   ['v', 'keys.view'],

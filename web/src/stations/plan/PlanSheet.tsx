@@ -8,12 +8,14 @@ import { Bench } from '../../ui/Bench';
 import { Empty } from '../../ui/Empty';
 import { count, when } from '../../ui/format';
 import { useMayEdit } from '../../ui/session';
+import { useKeys } from '../../ui/useKeys';
 import { useTitle } from '../../ui/useTitle';
 import { say } from '../../words/messages';
 import { t } from '../../words/words';
 import { ruleName } from '../pair/rules';
 import { ChangeGlass } from './ChangeGlass';
 import { ChangeLines, nothingInFocus } from './ChangeLines';
+import { ConfirmApply } from './ConfirmApply';
 import './PlanSheet.css';
 
 /** What a plan or run is called: of an undo, what it takes back. */
@@ -29,6 +31,10 @@ export function PlanSheet() {
   const [at, setAt] = useState(nothingInFocus);
   const apply = useAskOnce(() => ask.apply(id), [['plan', id], ['runs'], ['trail']]);
   const p = plan.data;
+  const changes = p ? p.changes - (p.held ?? 0) : 0;
+  const mayApply = mayEdit && p && !p.run && changes > 0;
+  const [confirming, setConfirming] = useState(false);
+  useKeys([['mod+Enter', () => mayApply && setConfirming(true), { preventDefault: true }]]);
   useTitle('plan', p && planTitle(p));
   if (plan.isError)
     return <Bench rail={null} glass={null} board={<Empty title={t('plan.cant')}>{plan.error.message}</Empty>} />;
@@ -116,12 +122,24 @@ export function PlanSheet() {
                 className="go"
                 onClick={run}
                 loading={apply.isPending}
-                disabled={p.changes === (p.held ?? 0)}
+                disabled={!mayApply}
                 data-autofocus
+                title="Ctrl Enter"
+                aria-keyshortcuts="Control+Enter"
               >
-                {t('plan.apply', { count: p.changes - (p.held ?? 0) })}
+                {t('plan.apply', { count: changes })}
               </Button>
             )
+          )}
+          {confirming && (
+            <ConfirmApply
+              changes={changes}
+              onApply={() => {
+                setConfirming(false);
+                run();
+              }}
+              onClose={() => setConfirming(false)}
+            />
           )}
         </>
       }
