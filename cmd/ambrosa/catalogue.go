@@ -16,6 +16,7 @@ import (
 	"ambrosa/internal/ledger"
 	"ambrosa/internal/people"
 	"ambrosa/internal/program"
+	"ambrosa/internal/sheet"
 
 	"github.com/spf13/cobra"
 )
@@ -24,16 +25,20 @@ func catalogueCommand(set *settings) *cobra.Command {
 	var dry bool
 	var as string
 	load := &cobra.Command{
-		Use:   "import FILE.csv|ADDRESS",
-		Short: "Bring a products table into the catalogue; bad rows are listed, good ones go in",
+		Use:   "import FILE|ADDRESS",
+		Short: "Import a table of owners (CSV, XLSX, ODS); bad rows are listed, good ones go in",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			name, text, err := readTable(cmd.Context(), args[0], set)
+			name, at, done, err := tableAt(cmd.Context(), args[0], set)
 			if err != nil {
 				return fmt.Errorf("%w: %w", errUnreadable, err)
 			}
+			defer done()
+			if err := catalogue.Check(at); err != nil {
+				return fmt.Errorf("%w: %s: %w", errUnreadable, args[0], err)
+			}
 			return set.with(cmd.Context(), func(s *program.Program) error {
-				return load(cmd.Context(), s, as, name, string(text), dry)
+				return load(cmd.Context(), s, as, name, at, dry)
 			})
 		},
 	}
@@ -41,30 +46,51 @@ func catalogueCommand(set *settings) *cobra.Command {
 	load.Flags().StringVar(&as, "as", "", "name of the person the ledger shows")
 	_ = load.MarkFlagRequired("as") // fails only for a flag that is not there
 	look := &cobra.Command{Use: "catalogue", Short: "Look after the catalogue"}
-	look.AddCommand(load)
+	look.AddCommand(load, exportCommand(set))
 	return look
 }
 
-// largestTable is how large a table may be that is fetched from an address.
-const largestTable = 256 << 20
+func exportCommand(set *settings) *cobra.Command {
+	return &cobra.Command{
+		Use:   "export FILE.csv|FILE.xlsx|FILE.ods",
+		Short: "Write the catalogue as a table; imported unchanged, it changes nothing",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			return set.with(cmd.Context(), func(s *program.Program) error {
+				return writeTable(args[0], func(w sheet.Writer) error { return catalogue.Export(cmd.Context(), s.Store, w) })
+			})
+		},
+	}
+}
 
-// readTable reads a table from a file, or from an address of the web.
-func readTable(ctx context.Context, from string, set *settings) (name string, text []byte, err error) {
+// largestTable is how large a table may be that is fetched from an address.
+const largestTable = 1 << 30
+
+// tableAt is the path of a table that is a file, or is fetched from an address of the web into one; done removes it.
+func tableAt(ctx context.Context, from string, set *settings) (name, at string, done func(), err error) {
 	if !strings.HasPrefix(from, "http://") && !strings.HasPrefix(from, "https://") {
-		text, err = os.ReadFile(from)
-		return filepath.Base(from), text, err
+		return filepath.Base(from), from, func() {}, nil
 	}
 	f := fetch.New(&fetch.Door{Allow: set.allowed}, fetch.DefaultLimits)
 	got, err := f.Get(ctx, fetch.Request{URL: from, Bytes: largestTable})
 	if err != nil {
-		return "", nil, err
+		return "", "", nil, err
 	}
 	defer got.Body.Close()
-	text, err = io.ReadAll(got.Body)
-	return path.Base(strings.TrimSuffix(got.URL, "?…")), text, err
+	kept, err := os.CreateTemp("", "ambrosa-table-*")
+	if err != nil {
+		return "", "", nil, err
+	}
+	done = func() { os.Remove(kept.Name()) }
+	_, err = io.Copy(kept, got.Body)
+	if err := errors.Join(err, kept.Close()); err != nil {
+		done()
+		return "", "", nil, err
+	}
+	return path.Base(strings.TrimSuffix(got.URL, "?…")), kept.Name(), done, nil
 }
 
-func load(ctx context.Context, s *program.Program, as, name, text string, dry bool) error {
+func load(ctx context.Context, s *program.Program, as, name, at string, dry bool) error {
 	person, err := s.Register.ByName(ctx, as)
 	if err != nil {
 		return err
@@ -73,14 +99,14 @@ func load(ctx context.Context, s *program.Program, as, name, text string, dry bo
 		return fmt.Errorf("%s is %s; bringing in a table needs the role %s", person.Name, person.Role, people.Editor)
 	}
 	if dry {
-		changes, problems, err := catalogue.Look(ctx, s.Store, text)
+		changes, problems, err := catalogue.Look(ctx, s.Store, at)
 		if err != nil {
 			return fmt.Errorf("%w: %s: %w", errUnreadable, name, err)
 		}
 		fmt.Printf("%d changes would be made, %d rows left out.\n", len(changes), core.LeftOut(problems))
 		return complain(name, problems)
 	}
-	plan, err := s.Importer.PlanImport(ctx, name, text, person.ID)
+	plan, err := s.Importer.PlanImport(ctx, name, at, person.ID)
 	if errors.Is(err, ledger.ErrNothingToDo) {
 		fmt.Println("Everything already stands as in the table.")
 		return nil

@@ -92,27 +92,28 @@ func (w *checked) check(ctx context.Context) error {
 		}
 		o.Catalogue = owners
 	}
-	return withRows(w.file, w.sheet, func(rows sheet.Rows) error {
+	return unread(w.file, sheet.With(w.file, w.sheet, func(rows sheet.Rows) error {
 		b, err := tablefiles.Begin(rows)
 		if err != nil {
-			return fmt.Errorf("%w: %s: %w", errUnreadable, w.file, err)
+			return err
 		}
 		if err := b.Assign(assigned); err != nil {
 			return usage("%v", err)
 		}
 		problems, err := b.Check(o)
 		if errors.Is(err, tablefiles.ErrKeyless) {
-			return fmt.Errorf("%w: %s: %w", errUnreadable, w.file, err)
+			return err
 		}
 		stopped, written := writeProblems(problems)
 		if err := errors.Join(err, written); err != nil {
-			return err
+			fmt.Fprintf(os.Stderr, "ambrosa: %s: %v\n", w.file, err)
+			return errSome
 		}
 		if stopped {
 			return errSome
 		}
 		return nil
-	})
+	}))
 }
 
 func readAssigned(all []string) (assigned []tablefiles.Assigned, err error) {

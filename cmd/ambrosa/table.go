@@ -27,30 +27,11 @@ func rowsCommand() *cobra.Command {
 		Short: "Write the rows of a table as JSON arrays of texts, one a line, as an office program shows them",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
-			return withRows(args[0], name, func(rows sheet.Rows) error { return writeRows(rows, os.Stdout) })
+			return unread(args[0], sheet.With(args[0], name, func(rows sheet.Rows) error { return writeRows(rows, os.Stdout) }))
 		},
 	}
 	c.Flags().StringVar(&name, "sheet", "", "the sheet of a workbook; without it the first that is not hidden")
 	return c
-}
-
-// withRows opens a sheet of a table for some work.
-func withRows(path, name string, work func(sheet.Rows) error) error {
-	f, err := sheet.Open(path)
-	if err != nil {
-		return fmt.Errorf("%w: %s: %w", errUnreadable, path, err)
-	}
-	defer f.Close()
-	at, err := sheet.Pick(f, name)
-	if err != nil {
-		return fmt.Errorf("%w: %s: %w", errUnreadable, path, err)
-	}
-	rows, err := f.Rows(at)
-	if err != nil {
-		return fmt.Errorf("%w: %s: %w", errUnreadable, path, err)
-	}
-	defer rows.Close()
-	return work(rows)
 }
 
 // writeRows writes rows up to the last one that holds a value. Rows that a file leaves out are empty.
@@ -65,10 +46,11 @@ func writeRows(rows sheet.Rows, to io.Writer) error {
 			return out.Flush()
 		}
 		if err != nil && written == 0 {
-			return fmt.Errorf("%w: %w", errUnreadable, err)
+			return err
 		}
 		if err != nil {
-			return errors.Join(out.Flush(), err)
+			fmt.Fprintln(os.Stderr, "ambrosa:", errors.Join(err, out.Flush()))
+			return errSome
 		}
 		if row.Empty() {
 			// Whether anything comes behind it is not known yet. Empty rows of a file that has them by the million are counted, not kept.
@@ -99,31 +81,44 @@ func writeRows(rows sheet.Rows, to io.Writer) error {
 	}
 }
 
+// unread is an error of reading a table as the program's end: nothing could be read, unless some of it was.
+func unread(path string, err error) error {
+	if err == nil || errors.Is(err, errSome) || errors.Is(err, errUsage) {
+		return err
+	}
+	return fmt.Errorf("%w: %s: %w", errUnreadable, path, err)
+}
+
 func writeCommand() *cobra.Command {
 	return &cobra.Command{
 		Use:   "write FILE.csv|FILE.xlsx|FILE.ods",
 		Short: "Write a table of rows that are given on standard input as JSON arrays, one a line",
 		Args:  cobra.ExactArgs(1),
-		RunE: func(_ *cobra.Command, args []string) (err error) {
-			f, err := os.CreateTemp(folderOf(args[0]), ".ambrosa-*")
-			if err != nil {
-				return err
-			}
-			defer os.Remove(f.Name()) // it has another name by then where all went well
-			defer f.Close()
-			w, err := sheet.NewWriter(f, args[0])
-			if err != nil {
-				return usage("%v", err)
-			}
-			if err := copyRows(w, os.Stdin); err != nil {
-				return err
-			}
-			if err := errors.Join(w.Close(), f.Chmod(0o644), f.Close()); err != nil {
-				return err
-			}
-			return os.Rename(f.Name(), args[0])
+		RunE: func(_ *cobra.Command, args []string) error {
+			return writeTable(args[0], func(w sheet.Writer) error { return copyRows(w, os.Stdin) })
 		},
 	}
+}
+
+// writeTable writes a table in the format of its name. It stands there once it is whole.
+func writeTable(path string, write func(sheet.Writer) error) error {
+	f, err := os.CreateTemp(filepath.Dir(path), ".ambrosa-*")
+	if err != nil {
+		return fmt.Errorf("%w: %w", errUnreadable, err)
+	}
+	defer os.Remove(f.Name()) // it has another name by then where all went well
+	defer f.Close()
+	w, err := sheet.NewWriter(f, path)
+	if err != nil {
+		return usage("%v", err)
+	}
+	if err := write(w); err != nil {
+		return err
+	}
+	if err := errors.Join(w.Close(), f.Chmod(0o644), f.Close()); err != nil {
+		return err
+	}
+	return os.Rename(f.Name(), path)
 }
 
 // copyRows writes rows that are read as JSON arrays.
@@ -141,12 +136,4 @@ func copyRows(w sheet.Writer, from io.Reader) error {
 			return err
 		}
 	}
-}
-
-// folderOf is the folder that a file stands in.
-func folderOf(path string) string {
-	if dir := filepath.Dir(path); dir != "" {
-		return dir
-	}
-	return "."
 }

@@ -41,7 +41,43 @@ type Owner struct {
 func (o Owner) Equal(p Owner) bool {
 	return o.ID == p.ID && o.Kind == p.Kind && o.Parent == p.Parent && o.Category == p.Category && o.SKU == p.SKU &&
 		o.Barcode == p.Barcode && o.Code == p.Code && o.Title == p.Title && o.Ordinal == p.Ordinal && maps.Equal(o.Titles, p.Titles) &&
-		maps.Equal(o.Options, p.Options) && maps.EqualFunc(o.Attributes, p.Attributes, func(a, b json.RawMessage) bool { return string(a) == string(b) })
+		maps.Equal(o.Options, p.Options) && maps.EqualFunc(o.Attributes, p.Attributes, sameValue)
+}
+
+// sameValue reports whether two values of JSON are the same; a text may be written in several ways.
+func sameValue(a, b json.RawMessage) bool {
+	var s, t string
+	if json.Unmarshal(a, &s) == nil && json.Unmarshal(b, &t) == nil {
+		return s == t
+	}
+	return string(a) == string(b)
+}
+
+// setAttributes sets attributes to texts; an empty one is taken away.
+func (o *Owner) setAttributes(texts map[string]string) {
+	for name, text := range texts {
+		if text == "" {
+			delete(o.Attributes, name)
+			continue
+		}
+		if o.Attributes == nil {
+			o.Attributes = map[string]json.RawMessage{}
+		}
+		value, err := json.Marshal(text)
+		if err != nil {
+			panic(err) // a text always encodes
+		}
+		o.Attributes[name] = value
+	}
+}
+
+// Attribute is an attribute as a text: a text without its quotes, anything else as JSON has it.
+func (o Owner) Attribute(name string) string {
+	var text string
+	if raw := o.Attributes[name]; json.Unmarshal(raw, &text) != nil {
+		return string(raw)
+	}
+	return text
 }
 
 // JSON is how an owner stands in a change, with all its fields.

@@ -11,6 +11,9 @@ import (
 // Touched is what of the catalogue rows can touch: the identities of the SKUs that they name, and their barcodes as 14 digits.
 func Touched(rows []Row) (identities, barcodes []string) {
 	for _, r := range rows {
+		if r.Kind == Category {
+			continue
+		}
 		identities = append(identities, Identity(r.SKU))
 		if r.Product != "" {
 			identities = append(identities, Identity(r.Product))
@@ -29,12 +32,16 @@ func Touched(rows []Row) (identities, barcodes []string) {
 // standing and rows.
 func Plan(standing []Owner, rows []Row, last int, allocate func() int64) ([]Edit, []Problem) {
 	p := planner{bySKU: map[string]Owner{}, byPlace: map[place]Owner{}, byBarcode: map[string]Owner{}, rows: map[string]*planned{},
-		wanted: map[string]*planned{}, variants: map[string][]*planned{}, allocate: allocate, ordinal: last}
+		wanted: map[string]*planned{}, seats: map[int64]int{}, variants: map[string][]*planned{}, allocate: allocate, ordinal: last}
 	p.index(standing)
-	all := make([]planned, len(rows))
-	for i, row := range rows {
-		all[i] = planned{Row: row, identity: Identity(row.SKU)}
-		p.rows[all[i].identity] = &all[i]
+	all := make([]planned, 0, len(rows))
+	for _, row := range rows {
+		if row.Kind == Category {
+			p.seat(row)
+			continue
+		}
+		all = append(all, planned{Row: row, identity: Identity(row.SKU)})
+		p.rows[all[len(all)-1].identity] = &all[len(all)-1]
 	}
 	for i := range all {
 		p.place(&all[i])
@@ -87,6 +94,7 @@ type planner struct {
 	byID       map[int64]Owner
 	allocate   func() int64
 	categories []Edit
+	seats      map[int64]int // where in them a category is made or changed
 	problems   []Problem
 	ordinal    int
 }
@@ -112,7 +120,7 @@ func (p *planner) index(standing []Owner) {
 // what stands stays of its kind.
 func (p *planner) place(r *planned) {
 	r.kind, r.product = Product, ""
-	if r.Product != "" {
+	if r.Product != "" && r.Row.Kind != Product {
 		r.kind, r.product = Variant, Identity(r.Product)
 	}
 	if before, ok := p.bySKU[r.identity]; ok {
@@ -130,6 +138,10 @@ func (p *planner) place(r *planned) {
 	}
 	if r.kind == Variant {
 		p.variants[r.product] = append(p.variants[r.product], r)
+	}
+	if r.before == nil && r.Row.Kind == Variant && r.product == "" {
+		p.refuse(r, "parent", message.New("variant_alone"))
+		return
 	}
 	if r.kind == Product && r.Title == "" && r.before == nil {
 		p.refuse(r, "title", message.New("title_missing"))
@@ -221,7 +233,7 @@ func (p *planner) change(changes []Edit, r *planned) []Edit {
 	after := Owner{Kind: r.kind, SKU: r.SKU, Options: map[string]string{}}
 	if r.before != nil {
 		after = *r.before
-		after.SKU, after.Options = r.SKU, maps.Clone(r.before.Options)
+		after.SKU, after.Options, after.Attributes = r.SKU, maps.Clone(r.before.Options), maps.Clone(r.before.Attributes)
 		if after.Options == nil {
 			after.Options = map[string]string{}
 		}
@@ -231,6 +243,9 @@ func (p *planner) change(changes []Edit, r *planned) []Edit {
 	}
 	if r.Given&GivenBarcode != 0 {
 		after.Barcode = r.Barcode
+	}
+	if r.Given&GivenCode != 0 {
+		after.Code = r.Code
 	}
 	if r.kind == Product && r.Given&GivenCategory != 0 {
 		after.Category = p.category(r.Category)
@@ -245,6 +260,7 @@ func (p *planner) change(changes []Edit, r *planned) []Edit {
 			after.Options[name] = value
 		}
 	}
+	after.setAttributes(r.Attributes)
 	if r.before == nil {
 		after.ID, after.Ordinal = p.allocate(), p.next()
 		r.id = after.ID
@@ -273,11 +289,30 @@ func (p *planner) category(path []string) int64 {
 		if !ok {
 			o = Owner{ID: p.allocate(), Kind: Category, Parent: parent, Title: title, Ordinal: p.next()}
 			p.byPlace[at] = o
+			p.seats[o.ID] = len(p.categories)
 			p.categories = append(p.categories, Edit{ID: o.ID, After: &o})
 		}
 		parent = o.ID
 	}
 	return parent
+}
+
+// seat makes the category of a row where it is not there, and gives it its code.
+func (p *planner) seat(r Row) {
+	id := p.category(r.Category)
+	if r.Given&GivenCode == 0 {
+		return
+	}
+	if at, ok := p.seats[id]; ok {
+		p.categories[at].After.Code = r.Code
+		return
+	}
+	before := p.byID[id]
+	if after := before; before.Code != r.Code {
+		after.Code = r.Code
+		p.seats[id] = len(p.categories)
+		p.categories = append(p.categories, Edit{ID: id, Before: &before, After: &after})
+	}
 }
 
 func (p *planner) next() int {

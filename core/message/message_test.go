@@ -20,7 +20,7 @@ func TestText(t *testing.T) {
 	}{
 		{Message{}, ""},
 		{New("sku_missing"), "The row has no SKU."},
-		{New("row_long", "cells", 8, "columns", 6), "The row has 8 cells, the header names 6 columns."},
+		{New("category_deep", "levels", 31, "most", 20), "The category is 31 levels deep; at most 20 are possible."},
 		{New("file_large", "size", int64(5_000_000), "limit", int64(999)), "The file would be 5.0 MB; the limit is 999 B."},
 		{New("archive_salvaged", "count", 1), "The archive is cut off or its directory is damaged; 1 file was found in it."},
 		{New("archive_salvaged", "count", 0), "The archive is cut off or its directory is damaged; 0 files were found in it."},

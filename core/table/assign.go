@@ -130,12 +130,7 @@ func (a Assignment) byLook(header Row, below []Row, taken map[Field]bool) {
 		}
 	}
 	if column := a.Of(Parent); column >= 0 && !taken[Title] && slices.Contains(eitherWords, plain(header.Cells[column].Text)) {
-		keys := map[string]bool{}
-		for _, k := range samples(below, a.Of(SKU)) {
-			keys[k] = true
-		}
-		held := samples(below, column)
-		if known := count(held, func(s string) bool { return keys[s] }); len(held) > 0 && known*2 < len(held) {
+		if !a.areParents(below, column) {
 			a[column], taken[Title] = Title, true
 		}
 	}
@@ -145,6 +140,23 @@ func (a Assignment) byLook(header Row, below []Row, taken map[Field]bool) {
 			a[column] = Pictures
 		}
 	}
+}
+
+// areParents reports whether most cells of a column are SKUs of the table, or what the row's own SKU begins with.
+func (a Assignment) areParents(below []Row, column int) bool {
+	keys, held, parents := map[string]bool{}, 0, 0
+	sku := a.Of(SKU)
+	for _, k := range samples(below, sku) {
+		keys[k] = true
+	}
+	for _, r := range below[:min(len(below), looked)] {
+		if s := textAt(r, column); s != "" {
+			if held++; keys[s] || sku >= 0 && strings.HasPrefix(textAt(r, sku), s) {
+				parents++
+			}
+		}
+	}
+	return parents*2 >= held
 }
 
 // samples are the texts of a column's first cells that hold something.

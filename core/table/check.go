@@ -90,15 +90,19 @@ func NewChecker(header Row, o Options) *Checker {
 }
 
 // Row checks the next row. A row without a value is none.
-func (c *Checker) Row(r Row) {
+func (c *Checker) Row(r Row) { c.row(r) }
+
+// row checks a row and returns its cells by field, cleaned, and whether nothing stops it so far.
+func (c *Checker) row(r Row) (cells map[Field]cellAt, goes bool) {
+	before := len(c.problems)
 	if r.Broken {
 		c.add(cellAt{row: r.Number, column: -1, Cell: r.Cells[0]}, QuoteBroken, nil)
-		return
+		return nil, false
 	}
 	if r.Empty() {
-		return
+		return nil, false
 	}
-	cells := map[Field]cellAt{}
+	cells = map[Field]cellAt{}
 	extra := false
 	for column, cell := range r.Cells {
 		field, assigned := c.fields[column]
@@ -119,6 +123,7 @@ func (c *Checker) Row(r Row) {
 	c.readBarcode(cells, owner)
 	c.readNumbers(cells)
 	c.readPictures(r, cells, key)
+	return cells, !slices.ContainsFunc(c.problems[before:], func(p Problem) bool { return p.Stops })
 }
 
 // readable checks a cell of a field for itself, takes off what can't be seen, and reports whether it can be used.
@@ -146,7 +151,7 @@ func (c *Checker) readable(at *cellAt) bool {
 // cleaned is a cell without blanks around it; a key also without what can't be seen, and without the quote with which office programs
 // mark a text.
 func cleaned(f Field, s string) string {
-	if !f.IsKey() && f != Parent || f == Title {
+	if f != SKU && f != Barcode && f != Code && f != Parent {
 		return strings.TrimSpace(s)
 	}
 	clean := catalogue.CleanKey(s)
@@ -159,6 +164,9 @@ func cleaned(f Field, s string) string {
 // readKey finds whose row it is: the key's identity, and the owner where the catalogue has it.
 func (c *Checker) readKey(r Row, cells map[Field]cellAt) (key string, owner *Known) {
 	at, ok := cells[c.key]
+	if !ok && readKind(cells[KindOf].Text) == catalogue.Category && c.key == SKU {
+		return "", nil // a category is known by its path
+	}
 	if !ok {
 		column := c.fields.Of(c.key)
 		if column < 0 || column >= len(r.Cells) || r.Cells[column].Text == "" || cleaned(c.key, r.Cells[column].Text) == "" {

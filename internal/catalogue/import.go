@@ -5,22 +5,28 @@ package catalogue
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
+	"os"
 
 	core "ambrosa/core/catalogue"
 	"ambrosa/core/change"
 	"ambrosa/internal/ledger"
+	"ambrosa/internal/sheet"
 	"ambrosa/internal/store"
 	"ambrosa/internal/store/query"
+	"ambrosa/internal/tablefiles"
 )
 
-// Look reads a products table and says what bringing it in would change, and which rows can't be. Nothing is kept. New
-// owners are numbered from -1 down. Cost: by the table, not the catalogue. Errors: those of core/catalogue's Read.
-func Look(ctx context.Context, s *store.Store, text string) ([]core.Edit, []core.Problem, error) {
-	rows, problems, err := core.Read(text)
+// Look reads a table and says what importing it would change, and which rows can't be. Nothing is kept. New owners are numbered from
+// -1 down. Cost: by the table, not the catalogue; a row stands in memory. Errors: those of Begin.
+func Look(ctx context.Context, s *store.Store, path string) ([]core.Edit, []core.Problem, error) {
+	rows, problems, err := readTable(path)
 	if err != nil {
 		return nil, nil, err
 	}
+	rows, unsound := core.Sound(rows)
+	problems = append(problems, unsound...)
 	standing, last, err := touched(ctx, s, rows)
 	if err != nil {
 		return nil, nil, err
@@ -52,20 +58,60 @@ func touched(ctx context.Context, s *store.Store, rows []core.Row) (standing []c
 	return standing, int(ordinal), err
 }
 
-// PlanImport reads a products table and keeps the plan of bringing it in; it returns the plan's number. Rows
-// that can't be are the plan's problems. Errors: those of core/catalogue's Read, and ledger.ErrNothingToDo.
-func (im *Importer) PlanImport(ctx context.Context, name, text string, person int64) (int64, error) {
-	draft, changes, err := im.draft(ctx, name, text, person)
+// readTable reads what a table says of owners, to its end.
+func readTable(path string) (rows []core.Row, problems []core.Problem, err error) {
+	err = sheet.With(path, "", func(all sheet.Rows) error {
+		b, err := tablefiles.Begin(all)
+		if err != nil {
+			return err
+		}
+		if rows, problems, err = b.Owners(false); err != nil {
+			return err
+		}
+		return nil
+	})
+	return rows, problems, err
+}
+
+// Check reads a table's beginning and returns the error with which reading it would end. Errors: those of Begin, core.ErrNoSKU.
+func Check(path string) error {
+	return sheet.With(path, "", func(all sheet.Rows) error {
+		b, err := tablefiles.Begin(all)
+		if err != nil {
+			return err
+		}
+		return b.Knows()
+	})
+}
+
+// PlanImport reads a table and keeps the plan of importing it; it returns the plan's number. Rows that can't be are the plan's
+// problems. Errors: those of reading, and ledger.ErrNothingToDo.
+func (im *Importer) PlanImport(ctx context.Context, name, path string, person int64) (int64, error) {
+	draft, changes, err := im.draft(ctx, name, path, person)
 	if err != nil {
 		return 0, err
 	}
 	return im.Ledger.Keep(ctx, draft, changes)
 }
 
+// PlanText is PlanImport for a table that is given as a text.
+func (im *Importer) PlanText(ctx context.Context, name, text string, person int64) (int64, error) {
+	f, err := os.CreateTemp("", "ambrosa-table-*")
+	if err != nil {
+		return 0, err
+	}
+	defer os.Remove(f.Name())
+	_, err = f.WriteString(text)
+	if err := errors.Join(err, f.Close()); err != nil {
+		return 0, err
+	}
+	return im.PlanImport(ctx, name, f.Name(), person)
+}
+
 // draft makes the plan of a table, and numbers what is new.
-func (im *Importer) draft(ctx context.Context, name, text string, person int64) (ledger.Draft, []change.Change, error) {
+func (im *Importer) draft(ctx context.Context, name, path string, person int64) (ledger.Draft, []change.Change, error) {
 	draft := ledger.Draft{Kind: "catalogue", Title: name, Person: person, Source: map[string]string{"table": name}}
-	edits, problems, err := Look(ctx, im.Store, text)
+	edits, problems, err := Look(ctx, im.Store, path)
 	if err != nil {
 		return draft, nil, err
 	}

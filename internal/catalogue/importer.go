@@ -13,8 +13,10 @@ import (
 	"ambrosa/core/message"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/ledger"
+	"ambrosa/internal/sheet"
 	"ambrosa/internal/store"
 	"ambrosa/internal/store/query"
+	"ambrosa/internal/tablefiles"
 
 	"github.com/jackc/pgx/v5"
 )
@@ -47,7 +49,7 @@ func (im *Importer) file(id int64) string {
 }
 
 // Bring keeps a table and asks for its plan; it returns the import's number. What can be said of the table by its beginning is said
-// at once. Errors: those of core/catalogue's Read, and ErrLarge.
+// at once. Errors: those of Check, and ErrLarge.
 func (im *Importer) Bring(ctx context.Context, name string, table io.Reader, person int64) (id int64, err error) {
 	if name == "" {
 		name = "Products table"
@@ -65,11 +67,7 @@ func (im *Importer) Bring(ctx context.Context, name string, table io.Reader, per
 	if n > largestTable {
 		return 0, ErrLarge
 	}
-	beginning := make([]byte, min(n, 64<<10))
-	if _, err := f.ReadAt(beginning, 0); err != nil && err != io.EOF {
-		return 0, err
-	}
-	if err := core.Check(string(beginning)); err != nil {
+	if err := Check(f.Name()); err != nil {
 		return 0, err
 	}
 	err = im.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
@@ -91,14 +89,10 @@ func (im *Importer) plan(ctx context.Context, id int64) error {
 	if err != nil {
 		return err
 	}
-	text, err := os.ReadFile(im.file(id))
+	draft, changes, err := im.draft(ctx, of.Name, im.file(id), of.CreatedBy)
 	if errors.Is(err, fs.ErrNotExist) {
 		return &message.Error{Message: message.New("bytes_gone", "path", of.Name), Of: err}
 	}
-	if err != nil {
-		return err
-	}
-	draft, changes, err := im.draft(ctx, of.Name, string(text), of.CreatedBy)
 	if err != nil {
 		return err
 	}
@@ -128,7 +122,8 @@ func tableTrouble(err error) jobs.Trouble {
 	for _, t := range []struct {
 		err  error
 		code string
-	}{{core.ErrNoTable, "table_empty"}, {core.ErrNoSKU, "table_without_sku"}, {core.ErrNotText, "table_no_text"}, {core.ErrColumns, "table_wide"}} {
+	}{{tablefiles.ErrEmpty, "table_empty"}, {core.ErrNoSKU, "table_without_sku"}, {sheet.ErrNoTable, "table_no_text"}, {core.ErrColumns, "table_wide"},
+		{sheet.ErrPassword, "table_password"}, {sheet.ErrOld, "table_old"}, {sheet.ErrDamaged, "table_damaged"}, {sheet.ErrTooLarge, "table_bomb"}} {
 		if errors.Is(err, t.err) {
 			return jobs.Trouble{Says: []message.Message{{Code: t.code}}, Final: true}
 		}

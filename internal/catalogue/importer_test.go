@@ -12,9 +12,11 @@ import (
 	core "ambrosa/core/catalogue"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/ledger"
+	"ambrosa/internal/sheet"
 	"ambrosa/internal/store/storetest"
 	"ambrosa/internal/subject/owner"
 	"ambrosa/internal/subject/pictures"
+	"ambrosa/internal/tablefiles"
 )
 
 // A table is kept, its plan is made once, also where the process died before it could say so, and what nothing needs any more is
@@ -36,8 +38,8 @@ func TestImporter(t *testing.T) {
 		}
 		return len(names)
 	}
-	for table, want := range map[string]error{"": core.ErrNoTable, "a,b\n1,2\n": core.ErrNoSKU, "PK\x03\x04\x00": core.ErrNotText,
-		"sku" + strings.Repeat(",x", 300): core.ErrColumns} {
+	for table, want := range map[string]error{"": tablefiles.ErrEmpty, "a,b\n1,2\n": core.ErrNoSKU, "PK\x03\x04\x00": sheet.ErrDamaged,
+		"\xff\xd8\xff\xe0\x00\x10JFIF\x00\x01\x01\x00\x00\x01\x00\x01\x00\x00\xff\xdb\x00C\x00\x08\x06\x06\x07\x06": sheet.ErrNoTable, "sku" + strings.Repeat(",x", 300): core.ErrColumns} {
 		if _, err := im.Bring(ctx, "x.csv", strings.NewReader(table), person); !errors.Is(err, want) {
 			t.Errorf("%.10q: %v, want %v", table, err, want)
 		}
@@ -63,6 +65,14 @@ func TestImporter(t *testing.T) {
 			plan = *of.PlanID
 		}
 		return id, plan
+	}
+	file := func(text string) string {
+		t.Helper()
+		path := filepath.Join(t.TempDir(), "t.csv")
+		if err := os.WriteFile(path, []byte(text), 0o600); err != nil {
+			t.Fatal(err)
+		}
+		return path
 	}
 	apply := func(plan int64) {
 		t.Helper()
@@ -91,11 +101,11 @@ func TestImporter(t *testing.T) {
 	if _, err := s.Pool.Exec(ctx, "UPDATE owner SET barcode = '9521234 50001-8' WHERE sku = 'K1'"); err != nil {
 		t.Fatal(err)
 	}
-	_, problems, err := Look(ctx, s, "sku,title,barcode\nNEW,New,09521234500018\n")
+	_, problems, err := Look(ctx, s, file("sku,title,barcode\nNEW,New,09521234500018\n"))
 	if err != nil || len(problems) != 1 || problems[0].Code != "barcode_taken" {
 		t.Errorf("a barcode that another has: %+v, %v", problems, err)
 	}
-	changes, problems, err := Look(ctx, s, "sku,title,barcode\nNEW,New,09521234500018\nK1,Drächen 1,\n")
+	changes, problems, err := Look(ctx, s, file("sku,title,barcode\nNEW,New,09521234500018\nK1,Drächen 1,9521234500025\n"))
 	if err != nil || len(problems) != 0 || len(changes) != 2 {
 		t.Errorf("a barcode that is given away: %+v, %+v, %v", changes, problems, err)
 	}

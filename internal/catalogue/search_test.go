@@ -32,7 +32,7 @@ func TestSearch(t *testing.T) {
 	for i := range 50 {
 		fmt.Fprintf(&table, "BOX-%03d,,Lark Box %d,,Kites,\n", i, i)
 	}
-	plan, err := (&Importer{Store: s, Ledger: r}).PlanImport(ctx, "", table.String(), person)
+	plan, err := (&Importer{Store: s, Ledger: r}).PlanText(ctx, "", table.String(), person)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -79,7 +79,7 @@ func TestTwoImports(t *testing.T) {
 	r := ledger.New(s, j, owner.Subject{}, pictures.Subject{})
 	var plans []int64
 	for _, table := range []string{"sku,title,category\nA,One,Kites > Deltas\n", "sku,title,category\nB,Two,kites > DELTAS > Large\n"} {
-		plan, err := (&Importer{Store: s, Ledger: r}).PlanImport(ctx, "", table, person)
+		plan, err := (&Importer{Store: s, Ledger: r}).PlanText(ctx, "", table, person)
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -13,11 +13,13 @@ import (
 	"ambrosa/core/placement"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/ledger"
+	"ambrosa/internal/sheet"
 	"ambrosa/internal/store"
 	"ambrosa/internal/store/query"
 	"ambrosa/internal/store/storetest"
 	"ambrosa/internal/subject/owner"
 	"ambrosa/internal/subject/pictures"
+	"ambrosa/internal/tablefiles"
 )
 
 func TestMain(m *testing.M) { storetest.Main(m) }
@@ -432,7 +434,15 @@ func TestOwners(t *testing.T) {
 	r, mo := world(t, 0, 1)
 	apply := func(table string) query.RunsRow {
 		t.Helper()
-		rows, problems, err := catalogue.Read(table)
+		records, err := sheet.Records(strings.NewReader(table))
+		if err != nil {
+			t.Fatal(err)
+		}
+		b, err := tablefiles.Begin(records)
+		if err != nil {
+			t.Fatal(err)
+		}
+		rows, problems, err := b.Owners(true)
 		if err != nil || len(problems) > 0 {
 			t.Fatal(problems, err)
 		}

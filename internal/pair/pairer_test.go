@@ -83,7 +83,7 @@ func (st *station) exec(sql string, args ...any) {
 
 func (st *station) load(table string) {
 	st.t.Helper()
-	plan, err := (&catalogue.Importer{Store: st.Store, Ledger: st.Ledger}).PlanImport(ctx, "test", table, st.person)
+	plan, err := (&catalogue.Importer{Store: st.Store, Ledger: st.Ledger}).PlanText(ctx, "test", table, st.person)
 	if err != nil {
 		st.t.Fatal(err)
 	}

@@ -102,6 +102,25 @@ func openFile(f *os.File) (File, error) {
 	return openText(f)
 }
 
+// With reads a sheet of a file: the one of that name, or the first that is not hidden. Errors: those of Open and Pick, and the work's.
+func With(path, name string, work func(Rows) error) error {
+	f, err := Open(path)
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	at, err := Pick(f, name)
+	if err != nil {
+		return err
+	}
+	rows, err := f.Rows(at)
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	return work(rows)
+}
+
 // Pick is the place of a sheet by its name; without a name the first that is not hidden. Errors: ErrSheet.
 func Pick(f File, name string) (int, error) {
 	sheets := f.Sheets()

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"ambrosa/core/catalogue"
 	"ambrosa/core/table"
 	"ambrosa/internal/sheet"
 )
@@ -94,6 +95,38 @@ func (b *Begun) Assign(all []Assigned) error {
 		b.Fields[at] = one.Field
 	}
 	return nil
+}
+
+// Knows returns why owners can't be read from the table: no column is the SKU, or there are too many.
+func (b *Begun) Knows() error {
+	switch {
+	case len(b.Header.Cells) > catalogue.MaxColumns:
+		return fmt.Errorf("%w; this one has %d", catalogue.ErrColumns, len(b.Header.Cells))
+	case b.Fields.Of(table.SKU) < 0:
+		return catalogue.ErrNoSKU
+	}
+	return nil
+}
+
+// Owners reads what a table says of owners, to its end. Columns that are no field are options and attributes. With clear, an empty cell
+// takes away what stands. Errors: those of Knows and of reading.
+func (b *Begun) Owners(clear bool) ([]catalogue.Row, []catalogue.Problem, error) {
+	if err := b.Knows(); err != nil {
+		return nil, nil, err
+	}
+	b.Fields.Rest(b.Header, b.ahead)
+	r := table.NewReader(b.Header, table.Options{Fields: b.Fields}, clear)
+	for {
+		row, err := b.Next()
+		if err == io.EOF {
+			rows, problems := r.End()
+			return rows, problems, nil
+		}
+		if err != nil {
+			return nil, nil, err
+		}
+		r.Row(row)
+	}
 }
 
 // Check checks a table to its end. Errors: ErrKeyless, and those of reading, beside the problems found so far.

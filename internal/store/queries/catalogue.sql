@@ -163,3 +163,15 @@ SELECT i.id FROM import i JOIN job j ON j.kind = 'import' AND j.subject = i.id W
 
 -- name: SetImportPlan :exec
 UPDATE import SET plan_id = $2 WHERE id = $1;
+
+-- name: OwnFields :many
+-- The names of all options and attributes that owners have.
+SELECT DISTINCT name::text AS name, attribute::boolean AS attribute FROM (
+    SELECT jsonb_object_keys(options) AS name, false AS attribute FROM owner WHERE options <> '{}'
+    UNION SELECT jsonb_object_keys(attributes), true FROM owner WHERE attributes <> '{}'
+) own ORDER BY 1, 2;
+
+-- name: OwnersInOrder :many
+-- Owners of a kind in the order of the catalogue, with the SKU of the product that a variant is of.
+SELECT sqlc.embed(o), coalesce(p.sku, '')::text AS parent_sku FROM owner o LEFT JOIN owner p ON p.id = o.parent
+WHERE o.kind = @kind AND (o.ordinal, o.id) > (@ordinal::int, @id::bigint) ORDER BY o.ordinal, o.id LIMIT @most;

@@ -461,6 +461,39 @@ func (q *Queries) LastOrdinal(ctx context.Context) (int32, error) {
 	return column_1, err
 }
 
+const ownFields = `-- name: OwnFields :many
+SELECT DISTINCT name::text AS name, attribute::boolean AS attribute FROM (
+    SELECT jsonb_object_keys(options) AS name, false AS attribute FROM owner WHERE options <> '{}'
+    UNION SELECT jsonb_object_keys(attributes), true FROM owner WHERE attributes <> '{}'
+) own ORDER BY 1, 2
+`
+
+type OwnFieldsRow struct {
+	Name      string
+	Attribute bool
+}
+
+// The names of all options and attributes that owners have.
+func (q *Queries) OwnFields(ctx context.Context) ([]OwnFieldsRow, error) {
+	rows, err := q.db.Query(ctx, ownFields)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []OwnFieldsRow
+	for rows.Next() {
+		var i OwnFieldsRow
+		if err := rows.Scan(&i.Name, &i.Attribute); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const ownerLabels = `-- name: OwnerLabels :many
 SELECT o.id, o.kind, o.sku, o.barcode, o.title, o.options, coalesce(p.title, '')::text AS parent_title
 FROM owner o LEFT JOIN owner p ON p.id = o.parent AND o.kind = 'variant' WHERE o.id = ANY ($1::bigint[])
@@ -608,6 +641,64 @@ func (q *Queries) OwnerWithFamily(ctx context.Context, id int64) ([]Owner, error
 			&i.Code,
 			&i.Titles,
 			&i.Attributes,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const ownersInOrder = `-- name: OwnersInOrder :many
+SELECT o.id, o.kind, o.parent, o.category, o.sku, o.identity, o.barcode, o.title, o.options, o.ordinal, o.code, o.titles, o.attributes, coalesce(p.sku, '')::text AS parent_sku FROM owner o LEFT JOIN owner p ON p.id = o.parent
+WHERE o.kind = $1 AND (o.ordinal, o.id) > ($2::int, $3::bigint) ORDER BY o.ordinal, o.id LIMIT $4
+`
+
+type OwnersInOrderParams struct {
+	Kind    string
+	Ordinal int32
+	ID      int64
+	Most    int32
+}
+
+type OwnersInOrderRow struct {
+	Owner     Owner
+	ParentSku string
+}
+
+// Owners of a kind in the order of the catalogue, with the SKU of the product that a variant is of.
+func (q *Queries) OwnersInOrder(ctx context.Context, arg OwnersInOrderParams) ([]OwnersInOrderRow, error) {
+	rows, err := q.db.Query(ctx, ownersInOrder,
+		arg.Kind,
+		arg.Ordinal,
+		arg.ID,
+		arg.Most,
+	)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []OwnersInOrderRow
+	for rows.Next() {
+		var i OwnersInOrderRow
+		if err := rows.Scan(
+			&i.Owner.ID,
+			&i.Owner.Kind,
+			&i.Owner.Parent,
+			&i.Owner.Category,
+			&i.Owner.Sku,
+			&i.Owner.Identity,
+			&i.Owner.Barcode,
+			&i.Owner.Title,
+			&i.Owner.Options,
+			&i.Owner.Ordinal,
+			&i.Owner.Code,
+			&i.Owner.Titles,
+			&i.Owner.Attributes,
+			&i.ParentSku,
 		); err != nil {
 			return nil, err
 		}
