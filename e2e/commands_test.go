@@ -35,7 +35,7 @@ func TestWrongUsage(t *testing.T) {
 		says string
 	}{
 		{"", []string{"nonsense"}, "nonsense"}, {"", nil, "needs a command"}, {"", []string{"user"}, "needs a command"}, {"", []string{"user", "nonsense"}, "nonsense"},
-		{"", []string{"catalogue", "export"}, "export"}, {"", []string{"serve", "--nothing"}, "--nothing"}, {"", []string{"serve", "extra"}, "extra"},
+		{"", []string{"catalogue", "export"}, "1 arg"}, {"", []string{"serve", "--nothing"}, "--nothing"}, {"", []string{"serve", "extra"}, "extra"},
 		{"", []string{"pair"}, "required flag"}, {"", []string{"catalogue", "import"}, "1 arg"}, {"", []string{"serve", "--port", "abc"}, "abc"},
 		{"PORT=abc", []string{"serve"}, "PORT=abc"}, {"PORT=70000", []string{"serve"}, "70000"}, {"AMBROSA_MAX_PIXELS=many", []string{"serve"}, "AMBROSA_MAX_PIXELS=many"},
 		{"AMBROSA_TRUSTED_PROXIES=home", []string{"serve"}, "home"}, {"AMBROSA_LOG=loud", []string{"serve"}, "loud"}, {"", []string{"reset"}, "--yes"},

@@ -223,6 +223,8 @@ func TestMoves(t *testing.T) {
 	s.do(chromedp.Click(chromedp.Search(`//*[@role='menuitem' and contains(., 'Move to the front')]`)))
 	places("31221")
 
+	s.until("!document.querySelector('[role=menu]')", "the menu to be gone")
+
 	// By keyboard to the plan, and to the run: a key applies only with the number of changes.
 	s.press("p")
 	s.sees("Apply 2 changes")

@@ -26,7 +26,7 @@ const table = "sku,product,title,barcode,category,colour\n" +
 	"PK-DLT-140,,Drift Delta 140,,Kites > Deltas,\n" +
 	"PK-DLT-140-AMB,PK-DLT-140,,9521234500018,,amber\n" +
 	"PK-DLT-140-PLM,PK-DLT-140,,,,plum\n" +
-	"PK-BAD,PK-DLT-140,,9521234500017,,bad\n"
+	"PK-BAD,PK-DLT-140,,9.52E+12,,bad\n"
 
 func jpegOf(c color.RGBA, side int) []byte {
 	m := image.NewRGBA(image.Rect(0, 0, side, side))
@@ -205,7 +205,7 @@ func TestWalkByMouse(t *testing.T) {
 	s.sees("The catalogue is empty.")
 	s.do(chromedp.SetUploadFiles(chromedp.CSS("[data-testid=table]"), []string{tablePath}))
 	s.sees("1 row is left out")
-	s.sees("check digit")
+	s.sees("exponent")
 	button("Apply 5 changes")
 	s.sees("5 changes made")
 

@@ -7,6 +7,7 @@ import (
 	"unicode/utf8"
 
 	"ambrosa/core/catalogue"
+	"ambrosa/core/gtin"
 	"ambrosa/core/message"
 )
 
@@ -309,10 +310,19 @@ func (c *Checker) say(at cellAt, kind string, repair *string, why ...any) {
 	c.problems = append(c.problems, Problem{at.row, at.column, c.headerOf(at.column), value, kind, stops, repair, message.New("table_"+kind, why...)})
 }
 
-// identity is the form in which a key is the same.
+// identity is the form in which a key is the same; a barcode's is found where it is read.
 func identity(f Field, key string) string {
 	if f == Barcode {
 		return key
+	}
+	return catalogue.Identity(key)
+}
+
+// Identity is the form in which a Catalogue finds a key.
+func Identity(f Field, key string) string {
+	if f == Barcode {
+		form, _ := gtin.Fourteen(strings.NewReplacer(" ", "", "-", "").Replace(key))
+		return form
 	}
 	return catalogue.Identity(key)
 }

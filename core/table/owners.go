@@ -74,6 +74,17 @@ type Reader struct {
 	fields  Assignment
 	clear   bool
 	rows    []catalogue.Row
+	placed  []Placed
+}
+
+// Placed is what a row says of an owner's pictures: names of files, in their order.
+type Placed struct {
+	Line     int
+	SKU      string
+	Names    []string
+	Position *int // of the first of them
+	Main     bool
+	Alt      string
 }
 
 // NewReader reads the rows below that header. With clear, an empty cell takes away what stands; without it, it says nothing.
@@ -88,7 +99,35 @@ func (r *Reader) Row(row Row) {
 		return
 	}
 	r.rows = append(r.rows, r.owner(row, cells))
+	r.place(row, cells)
 }
+
+// place notes what a row says of pictures: the main one first, then the list, then the one that the row is of.
+func (r *Reader) place(row Row, cells map[Field]cellAt) {
+	p := Placed{Line: row.Number, SKU: catalogue.CleanKey(cells[SKU].Text), Alt: catalogue.CleanText(cells[Alt].Text), Main: isYes(cells[MainFlag].Text)}
+	for _, f := range []Field{Main, Pictures, Picture} {
+		at, ok := cells[f]
+		if !ok {
+			continue
+		}
+		p.Main = p.Main || f == Main
+		for _, name := range r.checker.split(at) {
+			if !isAddress(name) {
+				p.Names = append(p.Names, name)
+			}
+		}
+	}
+	if n, ok := ReadNumber(cells[Position].Text); ok {
+		at := int(n)
+		p.Position = &at
+	}
+	if len(p.Names) > 0 {
+		r.placed = append(r.placed, p)
+	}
+}
+
+// Placed is what the rows that can be read say of pictures.
+func (r *Reader) Placed() []Placed { return r.placed }
 
 // End returns what the rows say, those that can be read, and what is wrong with the others.
 func (r *Reader) End() ([]catalogue.Row, []catalogue.Problem) {

@@ -12,6 +12,7 @@ import (
 	"ambrosa/internal/people"
 	"ambrosa/internal/sheet"
 	"ambrosa/internal/tablefiles"
+	"ambrosa/internal/tables"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/jackc/pgx/v5"
@@ -35,6 +36,8 @@ var statuses = []struct {
 	{tablefiles.ErrEmpty, 422, "table_empty"}, {catalogue.ErrNoSKU, 422, "table_sku"}, {sheet.ErrNoTable, 422, "table_text"},
 	{catalogue.ErrColumns, 422, "table_columns"}, {sheet.ErrPassword, 422, "table_password"}, {sheet.ErrOld, 422, "table_old"},
 	{sheet.ErrDamaged, 422, "table_damaged"}, {sheet.ErrTooLarge, 422, "table_bomb"}, {shelf.ErrLarge, 413, "too_large"},
+	{tables.ErrLarge, 413, "too_large"}, {tables.ErrField, 422, "table_field"}, {tables.ErrNotChecked, 409, "table_unchecked"},
+	{tables.ErrNoStep, 409, "no_step"}, {tables.ErrNoCell, 422, "table_cell"},
 }
 
 // retryAfter says in seconds when an error may have passed.

@@ -18,6 +18,7 @@ import (
 	"ambrosa/internal/pair"
 	"ambrosa/internal/people"
 	"ambrosa/internal/store"
+	"ambrosa/internal/tables"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humafiber"
@@ -39,6 +40,7 @@ type Server struct {
 	Gatherer *gather.Gatherer
 	Pairer   *pair.Pairer
 	Importer *catalogue.Importer
+	Tables   *tables.Tables
 	Ledger   *ledger.Ledger
 	Jobs     *jobs.Jobs
 	Web      fs.FS
@@ -125,6 +127,7 @@ func (s *Server) plainRoutes(app *fiber.App, api huma.API) {
 	s.plain(app, api, operation(people.Viewer, http.MethodGet, "/api/downloads/{ticket}", "download", "An archive of pictures that was asked for"), s.download)
 	s.uploads(app, api)
 	s.imports(app, api)
+	s.tableFiles(app, api)
 }
 
 func (s *Server) register(api huma.API) {
@@ -136,6 +139,7 @@ func (s *Server) register(api huma.API) {
 	s.planRoutes(api)
 	s.runRoutes(api)
 	s.importRoutes(api)
+	s.tableRoutes(api)
 	s.catalogueRoutes(api)
 }
 

@@ -25,8 +25,14 @@ func Look(ctx context.Context, s *store.Store, path string) ([]core.Edit, []core
 	if err != nil {
 		return nil, nil, err
 	}
-	rows, unsound := core.Sound(rows)
-	problems = append(problems, unsound...)
+	edits, more, err := Edits(ctx, s, rows)
+	return edits, append(problems, more...), err
+}
+
+// Edits are what rows of a table would change of the catalogue, and what is wrong with the others. Nothing is kept. New owners are
+// numbered from -1 down. Cost: by the rows, not the catalogue.
+func Edits(ctx context.Context, s *store.Store, rows []core.Row) ([]core.Edit, []core.Problem, error) {
+	rows, problems := core.Sound(rows)
 	standing, last, err := touched(ctx, s, rows)
 	if err != nil {
 		return nil, nil, err
@@ -115,7 +121,7 @@ func (im *Importer) draft(ctx context.Context, name, path string, person int64) 
 	if err != nil {
 		return draft, nil, err
 	}
-	if err := number(ctx, im.Store, edits); err != nil {
+	if err := Number(ctx, im.Store, edits); err != nil {
 		return draft, nil, err
 	}
 	if len(problems) > 0 {
@@ -125,9 +131,9 @@ func (im *Importer) draft(ctx context.Context, name, path string, person int64) 
 	return draft, changes, err
 }
 
-// number returns what is new its numbers for good: categories the one of their place, so that two imports planned side by
+// Number gives what is new its numbers for good: categories the one of their place, so that two imports planned side by
 // side mean the same one, the others the next that are free.
-func number(ctx context.Context, s *store.Store, edits []core.Edit) error {
+func Number(ctx context.Context, s *store.Store, edits []core.Edit) error {
 	var levels [][]*core.Owner // new categories by how deep they stand among the new ones
 	depth := map[int64]int{}
 	var others []int64

@@ -27,6 +27,7 @@ import (
 	"ambrosa/internal/store"
 	"ambrosa/internal/subject/owner"
 	"ambrosa/internal/subject/pictures"
+	"ambrosa/internal/tables"
 )
 
 // ErrPort is returned where another program listens on the port.
@@ -56,6 +57,7 @@ type Program struct {
 	Ledger   *ledger.Ledger
 	Pairer   *pair.Pairer
 	Importer *catalogue.Importer
+	Tables   *tables.Tables
 	Demo     bool // whether it shows the demo world; set before Serve
 	settings Settings
 	cluster  *cluster.Cluster
@@ -112,6 +114,8 @@ func (s *Program) open(ctx context.Context) (err error) {
 	s.Ledger = ledger.New(s.Store, s.Jobs, owner.Subject{}, pictures.Subject{})
 	s.Importer = &catalogue.Importer{Store: s.Store, Ledger: s.Ledger, Jobs: s.Jobs, Folder: uploads}
 	s.Importer.Register()
+	s.Tables = &tables.Tables{Store: s.Store, Ledger: s.Ledger, Jobs: s.Jobs, Folder: uploads}
+	s.Tables.Register()
 	s.Pairer = &pair.Pairer{Store: s.Store, Ledger: s.Ledger, Snapshots: &catalogue.Snapshots{Store: s.Store}}
 	daily := func(name string, clear func(context.Context) error) {
 		s.Jobs.Register(jobs.Kind{Name: name, Every: 24 * time.Hour, Work: func(ctx context.Context, _ int64) error { return clear(ctx) }})
@@ -136,7 +140,7 @@ func (s *Program) Serve(ctx context.Context, listener net.Listener) error {
 	work, stop := context.WithCancel(ctx)
 	defer stop()
 	server := api.Server{Base: requests, Stopping: work.Done(), Store: s.requests, Vault: s.Vault, Register: s.Register, Gatherer: s.Gatherer,
-		Pairer: s.Pairer, Importer: s.Importer, Ledger: s.Ledger, Jobs: s.Jobs,
+		Pairer: s.Pairer, Importer: s.Importer, Tables: s.Tables, Ledger: s.Ledger, Jobs: s.Jobs,
 		Web: s.settings.Web, Secure: s.settings.Secure, Demo: s.Demo, Proxies: s.settings.Proxies}
 	app, err := server.App()
 	if err != nil {

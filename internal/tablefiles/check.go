@@ -97,6 +97,12 @@ func (b *Begun) Assign(all []Assigned) error {
 	return nil
 }
 
+// Proposal is which column is which field, those included that become options and attributes.
+func (b *Begun) Proposal() table.Assignment {
+	b.Fields.Rest(b.Header, b.ahead)
+	return b.Fields
+}
+
 // Knows returns why owners can't be read from the table: no column is the SKU, or there are too many.
 func (b *Begun) Knows() error {
 	switch {

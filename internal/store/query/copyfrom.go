@@ -153,6 +153,118 @@ func (q *Queries) AddWordings(ctx context.Context, arg []AddWordingsParams) (int
 	return q.db.CopyFrom(ctx, []string{"wording"}, []string{"owner_id", "asset_id", "language", "field", "text", "by_hand"}, &iteratorForAddWordings{rows: arg})
 }
 
+// iteratorForAddWorksheetEdits implements pgx.CopyFromSource.
+type iteratorForAddWorksheetEdits struct {
+	rows                 []AddWorksheetEditsParams
+	skippedFirstNextCall bool
+}
+
+func (r *iteratorForAddWorksheetEdits) Next() bool {
+	if len(r.rows) == 0 {
+		return false
+	}
+	if !r.skippedFirstNextCall {
+		r.skippedFirstNextCall = true
+		return true
+	}
+	r.rows = r.rows[1:]
+	return len(r.rows) > 0
+}
+
+func (r iteratorForAddWorksheetEdits) Values() ([]interface{}, error) {
+	return []interface{}{
+		r.rows[0].StepID,
+		r.rows[0].Row,
+		r.rows[0].Col,
+		r.rows[0].Before,
+		r.rows[0].After,
+	}, nil
+}
+
+func (r iteratorForAddWorksheetEdits) Err() error {
+	return nil
+}
+
+func (q *Queries) AddWorksheetEdits(ctx context.Context, arg []AddWorksheetEditsParams) (int64, error) {
+	return q.db.CopyFrom(ctx, []string{"worksheet_edit"}, []string{"step_id", "row", "col", "before", "after"}, &iteratorForAddWorksheetEdits{rows: arg})
+}
+
+// iteratorForAddWorksheetProblems implements pgx.CopyFromSource.
+type iteratorForAddWorksheetProblems struct {
+	rows                 []AddWorksheetProblemsParams
+	skippedFirstNextCall bool
+}
+
+func (r *iteratorForAddWorksheetProblems) Next() bool {
+	if len(r.rows) == 0 {
+		return false
+	}
+	if !r.skippedFirstNextCall {
+		r.skippedFirstNextCall = true
+		return true
+	}
+	r.rows = r.rows[1:]
+	return len(r.rows) > 0
+}
+
+func (r iteratorForAddWorksheetProblems) Values() ([]interface{}, error) {
+	return []interface{}{
+		r.rows[0].WorksheetID,
+		r.rows[0].Seq,
+		r.rows[0].Row,
+		r.rows[0].Col,
+		r.rows[0].Kind,
+		r.rows[0].Stops,
+		r.rows[0].Value,
+		r.rows[0].Repair,
+		r.rows[0].Why,
+	}, nil
+}
+
+func (r iteratorForAddWorksheetProblems) Err() error {
+	return nil
+}
+
+func (q *Queries) AddWorksheetProblems(ctx context.Context, arg []AddWorksheetProblemsParams) (int64, error) {
+	return q.db.CopyFrom(ctx, []string{"worksheet_problem"}, []string{"worksheet_id", "seq", "row", "col", "kind", "stops", "value", "repair", "why"}, &iteratorForAddWorksheetProblems{rows: arg})
+}
+
+// iteratorForAddWorksheetRows implements pgx.CopyFromSource.
+type iteratorForAddWorksheetRows struct {
+	rows                 []AddWorksheetRowsParams
+	skippedFirstNextCall bool
+}
+
+func (r *iteratorForAddWorksheetRows) Next() bool {
+	if len(r.rows) == 0 {
+		return false
+	}
+	if !r.skippedFirstNextCall {
+		r.skippedFirstNextCall = true
+		return true
+	}
+	r.rows = r.rows[1:]
+	return len(r.rows) > 0
+}
+
+func (r iteratorForAddWorksheetRows) Values() ([]interface{}, error) {
+	return []interface{}{
+		r.rows[0].WorksheetID,
+		r.rows[0].Row,
+		r.rows[0].Cells,
+		r.rows[0].More,
+		r.rows[0].Broken,
+	}, nil
+}
+
+func (r iteratorForAddWorksheetRows) Err() error {
+	return nil
+}
+
+func (q *Queries) AddWorksheetRows(ctx context.Context, arg []AddWorksheetRowsParams) (int64, error) {
+	return q.db.CopyFrom(ctx, []string{"worksheet_row"}, []string{"worksheet_id", "row", "cells", "more", "broken"}, &iteratorForAddWorksheetRows{rows: arg})
+}
+
 // iteratorForEnterLeft implements pgx.CopyFromSource.
 type iteratorForEnterLeft struct {
 	rows                 []EnterLeftParams

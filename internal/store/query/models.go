@@ -365,3 +365,65 @@ type Wording struct {
 	Text     string
 	ByHand   bool
 }
+
+type Worksheet struct {
+	ID         int64
+	Name       string
+	Format     string
+	Sheets     json.RawMessage
+	Sheet      int32
+	Read       bool
+	HeaderRow  int32
+	Header     json.RawMessage
+	Fields     json.RawMessage
+	Key        string
+	Mode       string
+	Clears     bool
+	DeliveryID *int64
+	Rows       int32
+	Stopped    int32
+	Kinds      json.RawMessage
+	Version    int64
+	Checked    int64
+	PlanID     *int64
+	ClosedAt   *time.Time
+	CreatedBy  int64
+	CreatedAt  time.Time
+}
+
+type WorksheetEdit struct {
+	StepID int64
+	Row    int32
+	Col    int32
+	Before string
+	After  string
+}
+
+type WorksheetProblem struct {
+	WorksheetID int64
+	Seq         int32
+	Row         int32
+	Col         int32
+	Kind        string
+	Stops       bool
+	Value       string
+	Repair      *string
+	Why         json.RawMessage
+}
+
+type WorksheetRow struct {
+	WorksheetID int64
+	Row         int32
+	Cells       json.RawMessage
+	More        json.RawMessage
+	Broken      bool
+	LeftOut     bool
+}
+
+type WorksheetStep struct {
+	ID          int64
+	WorksheetID int64
+	PersonID    int64
+	Undone      bool
+	At          time.Time
+}

@@ -1,0 +1,114 @@
+-- name: AddWorksheet :one
+INSERT INTO worksheet (name, format, sheets, sheet, created_by) VALUES (@name, @format, @sheets, @sheet, @created_by) RETURNING id;
+
+-- name: WorksheetByID :one
+SELECT w.*, j.state, j.notes, p.name AS person FROM worksheet w JOIN job j ON j.kind = 'worksheet' AND j.subject = w.id
+JOIN person p ON p.id = w.created_by WHERE w.id = $1;
+
+-- name: Worksheets :many
+-- Tables in hand, the newest first, before one by its number.
+SELECT w.id, w.name, w.rows, w.stopped, w.kinds, w.plan_id, w.created_at, (w.closed_at IS NOT NULL)::boolean AS closed, j.state, p.name AS person
+FROM worksheet w JOIN job j ON j.kind = 'worksheet' AND j.subject = w.id JOIN person p ON p.id = w.created_by
+WHERE w.id < @before::bigint AND (@closed::boolean OR w.closed_at IS NULL) ORDER BY w.id DESC LIMIT @most;
+
+-- name: LockWorksheet :one
+SELECT * FROM worksheet WHERE id = $1 FOR UPDATE;
+
+-- name: SetWorksheetRead :exec
+UPDATE worksheet SET read = true, header_row = @header_row, header = @header, fields = @fields, rows = @rows WHERE id = @id;
+
+-- name: SetWorksheetChecked :exec
+UPDATE worksheet SET checked = @version, stopped = @stopped, kinds = @kinds WHERE id = @id;
+
+-- name: DescribeWorksheet :exec
+-- What is said of a table: what is null stays. Another sheet is read again.
+UPDATE worksheet SET fields = coalesce(sqlc.narg(fields), fields), key = coalesce(sqlc.narg(key), key), mode = coalesce(sqlc.narg(mode), mode),
+    clears = coalesce(sqlc.narg(clears), clears), delivery_id = CASE WHEN @sets_delivery::boolean THEN nullif(@delivery::bigint, 0) ELSE delivery_id END,
+    read = read AND coalesce(sqlc.narg(sheet), sheet) = sheet, sheet = coalesce(sqlc.narg(sheet), sheet),
+    closed_at = CASE WHEN sqlc.narg(closed)::boolean IS NULL THEN closed_at WHEN sqlc.narg(closed)::boolean THEN now() END, version = version + 1
+WHERE id = @id;
+
+-- name: TouchWorksheet :exec
+UPDATE worksheet SET version = version + 1, plan_id = NULL WHERE id = $1;
+
+-- name: SetWorksheetPlan :exec
+UPDATE worksheet SET plan_id = @plan WHERE id = @id;
+
+-- name: RemoveWorksheet :execrows
+DELETE FROM worksheet WHERE id = $1;
+
+-- name: ForgetWorksheetRows :exec
+DELETE FROM worksheet_row WHERE worksheet_id = $1;
+
+-- name: AddWorksheetRows :copyfrom
+INSERT INTO worksheet_row (worksheet_id, row, cells, more, broken) VALUES (@worksheet_id, @row, @cells, @more, @broken);
+
+-- name: WorksheetRows :many
+SELECT row, cells, more, broken, left_out FROM worksheet_row WHERE worksheet_id = @id AND row > @after ORDER BY row LIMIT @most;
+
+-- name: WorksheetRowsOfKind :many
+-- Rows that have a problem of a kind.
+SELECT r.row, r.cells, r.more, r.broken, r.left_out FROM worksheet_row r WHERE r.worksheet_id = @id AND r.row > @after
+    AND EXISTS (SELECT FROM worksheet_problem p WHERE p.worksheet_id = r.worksheet_id AND p.row = r.row AND p.kind = @kind) ORDER BY r.row LIMIT @most;
+
+-- name: WorksheetRowsAt :many
+SELECT row, cells, more, broken, left_out FROM worksheet_row WHERE worksheet_id = @id AND row = ANY (sqlc.arg(rows)::int[]) ORDER BY row FOR UPDATE;
+
+-- name: ForgetWorksheetProblems :exec
+DELETE FROM worksheet_problem WHERE worksheet_id = $1;
+
+-- name: AddWorksheetProblems :copyfrom
+INSERT INTO worksheet_problem (worksheet_id, seq, row, col, kind, stops, value, repair, why) VALUES (@worksheet_id, @seq, @row, @col, @kind, @stops, @value, @repair, @why);
+
+-- name: WorksheetProblemsOn :many
+-- What is wrong with some rows; 0 for what belongs to none.
+SELECT * FROM worksheet_problem WHERE worksheet_id = @id AND row BETWEEN @from_row AND @to_row ORDER BY seq LIMIT @most;
+
+-- name: WorksheetStops :many
+-- What stops rows.
+SELECT row, col, why FROM worksheet_problem WHERE worksheet_id = $1 AND stops ORDER BY seq;
+
+-- name: WorksheetRepairs :many
+-- The repairs of a kind, or of all kinds where none is named, or those of some problems.
+SELECT row, col, repair::text AS repair FROM worksheet_problem WHERE worksheet_id = @id AND repair IS NOT NULL AND row > 0
+    AND (@kind::text = '' OR kind = @kind) AND (sqlc.arg(seqs)::int[] = '{}' OR seq = ANY (sqlc.arg(seqs)::int[])) ORDER BY seq;
+
+-- name: SetWorksheetRows :exec
+-- Rows as they are after an edit, set-wise.
+UPDATE worksheet_row r SET cells = n.cells, more = n.more, broken = n.broken, left_out = n.out
+FROM (SELECT unnest(sqlc.arg(rows)::int[]) AS row, unnest(sqlc.arg(cells)::jsonb[]) AS cells, unnest(sqlc.arg(mores)::jsonb[]) AS more,
+    unnest(sqlc.arg(brokens)::boolean[]) AS broken, unnest(sqlc.arg(outs)::boolean[]) AS out) n
+WHERE r.worksheet_id = @id AND r.row = n.row;
+
+-- name: AddWorksheetStep :one
+INSERT INTO worksheet_step (worksheet_id, person_id) VALUES ($1, $2) RETURNING id;
+
+-- name: ForgetWorksheetUndone :exec
+DELETE FROM worksheet_step WHERE worksheet_id = $1 AND person_id = $2 AND undone;
+
+-- name: AddWorksheetEdits :copyfrom
+INSERT INTO worksheet_edit (step_id, row, col, before, after) VALUES (@step_id, @row, @col, @before, @after);
+
+-- name: LastWorksheetStep :one
+SELECT id FROM worksheet_step WHERE worksheet_id = @id AND person_id = @person AND undone = @undone
+ORDER BY CASE WHEN @undone::boolean THEN id END, id DESC LIMIT 1;
+
+-- name: WorksheetEdits :many
+SELECT row, col, before, after FROM worksheet_edit WHERE step_id = $1 ORDER BY row, col;
+
+-- name: EndWorksheetStep :exec
+UPDATE worksheet_step SET undone = @undone WHERE id = @id;
+
+-- name: KnownOwners :many
+-- Owners that have one of some keys: SKUs, codes or titles by the form in which they are the same, barcodes as 14 digits.
+SELECT o.id, o.kind, o.sku, o.barcode, o.code, o.title, coalesce(p.sku, '')::text AS parent_sku, coalesce(p.title, '')::text AS parent_title
+FROM owner o LEFT JOIN owner p ON p.id = coalesce(o.parent, o.category)
+WHERE CASE @field::text WHEN 'sku' THEN o.identity = ANY (sqlc.arg(keys)::text[])
+    WHEN 'barcode' THEN o.barcode <> '' AND lpad(translate(o.barcode, E' -\u00a0', ''), 14, '0') = ANY (sqlc.arg(keys)::text[])
+    WHEN 'code' THEN o.code <> '' AND lower(o.code) = ANY (sqlc.arg(keys)::text[])
+    ELSE lower(o.title) = ANY (sqlc.arg(keys)::text[]) END;
+
+-- name: PictureNames :many
+-- The pictures that have arrived, of a delivery or of all: path and asset; the newest last.
+SELECT a.path, a.asset_id::bigint AS asset FROM arrival a WHERE a.asset_id IS NOT NULL AND (@delivery::bigint = 0 OR a.delivery_id = @delivery)
+ORDER BY a.id DESC LIMIT @most;
