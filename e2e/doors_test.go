@@ -107,7 +107,7 @@ func TestNothingFromOutside(t *testing.T) {
 	}
 	s := screen{t, browser(t)}
 	enter(t, s.ctx, p.url(), adminName, adminPassword)
-	for path, shows := range map[string]string{"/api/docs": "begin-delivery", "/gather": "No pictures", "/sheets": "Nothing is here yet", "/tidy": "Nothing is here yet", "/pair": "no delivery to pair", "/ledger": "products.csv"} {
+	for path, shows := range map[string]string{"/api/docs": "begin-delivery", "/gather": "No pictures", "/tables": "No table has been sent yet", "/tidy": "Nothing is here yet", "/pair": "no delivery to pair", "/ledger": "products.csv"} {
 		s.do(chromedp.Navigate(p.url() + path))
 		if path == "/api/docs" {
 			s.sees("Open a delivery")

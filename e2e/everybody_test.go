@@ -6,6 +6,7 @@ import (
 	"os"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/chromedp"
@@ -61,7 +62,8 @@ func TestEverybody(t *testing.T) {
 	d := p.me.deliver("everybody", map[string][]byte{"a.zip": zipOf(t, files)})
 	var plan struct{ ID int64 }
 	p.me.do("POST", fmt.Sprintf("/api/deliveries/%d/plans", d.ID), map[string]string{"rule": "add_after"}, &plan)
-	s := screen{t, browser(t)}
+	p.me.table("prices.csv", "Item no.;EAN;Image\nKR-1001;9.52E+12;kr 1001 bright.jpg\nKR-1002;9521234500017;nothing.jpg\n")
+	s := screen{t, browserFor(t, 3*time.Minute)}
 	s.do(chromedp.Navigate(p.url()))
 	s.until("document.querySelector('input[name=name]')", "the form")
 	s.audit("sign in")
@@ -74,6 +76,7 @@ func TestEverybody(t *testing.T) {
 		{"plan", fmt.Sprintf("/plan/%d", plan.ID), "Plan · everybody · Ambrosa"},
 		{"ledger", "/ledger", "Ledger · "},
 		{"catalogue", "/catalogue", "Catalogue · "},
+		{"tables", "/tables", "Tables · prices.csv · Ambrosa"},
 		{"people", "/people", "People · Ambrosa"},
 		{"settings", "/settings", "My settings · Ambrosa"},
 		{"later", "/tidy", "Tidy · Ambrosa"},
@@ -104,7 +107,7 @@ func TestEverybody(t *testing.T) {
 	grids := `[...document.querySelectorAll('[role=grid]')].every(g => +g.getAttribute('aria-rowcount') > 1 && g.querySelectorAll('[role=columnheader]').length > 2 &&
 		[...g.querySelectorAll('[role=row]')].every(r => r.hasAttribute('aria-rowindex') && [...r.querySelectorAll('[role=gridcell]')].every(c => c.hasAttribute('aria-colindex'))) &&
 		document.getElementById(g.getAttribute('aria-activedescendant'))?.innerText.trim().length > 3)`
-	for _, page := range pages[:7] {
+	for _, page := range pages[:8] {
 		open(page.path, page.title)
 		s.until(grids, page.name+" to have a grid that is told in full")
 	}

@@ -8,6 +8,7 @@ const STATIONS: Record<string, { names: string[]; folders: RegExp }> = {
   catalogue: { names: ['catalogue'], folders: /stations\/catalogue\// },
   ledger: { names: ['plan', 'ledger', 'subject', 'field'], folders: /stations\/(plan|ledger)\/|subjects\// },
   people: { names: ['people', 'audit', 'settings', 'tokens'], folders: /stations\/(people|settings)\// },
+  tables: { names: ['tables', 'wrong'], folders: /stations\/tables\// },
   pieces: { names: ['pieces'], folders: /stations\/pieces\// },
   later: { names: ['later'], folders: /stations\/later\// },
 };

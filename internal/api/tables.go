@@ -17,7 +17,8 @@ import (
 	"github.com/gofiber/fiber/v2"
 )
 
-type tableListBody struct {
+// TableFacts are what is said of every table in hand.
+type TableFacts struct {
 	ID        int64          `json:"id"`
 	Name      string         `json:"name"`
 	State     string         `json:"state" enum:"waiting,working,stopping,stopped,done,failed" doc:"Of its reading and checking."`
@@ -31,7 +32,7 @@ type tableListBody struct {
 }
 
 type tableBody struct {
-	tableListBody
+	TableFacts
 	Notes     []message.Message `json:"notes" doc:"Why its reading waits or failed."`
 	Format    string            `json:"format" doc:"csv, xlsx, ods …"`
 	Sheets    []tables.Sheet    `json:"sheets"`
@@ -82,14 +83,14 @@ func (s *Server) tableRoutes(api huma.API) {
 			Before int64 `query:"before" minimum:"0" doc:"Give those before this number; 0 for the newest."`
 			Most   int32 `query:"most" minimum:"1" maximum:"200" default:"50"`
 			Closed bool  `query:"closed" doc:"Also those that people are done with."`
-		}) (*body[[]tableListBody], error) {
+		}) (*body[[]TableFacts], error) {
 			if in.Before == 0 {
 				in.Before = 1<<63 - 1
 			}
 			rows, err := s.Store.Worksheets(ctx, query.WorksheetsParams{Before: in.Before, Most: in.Most, Closed: in.Closed})
-			all := make([]tableListBody, len(rows))
+			all := make([]TableFacts, len(rows))
 			for i, w := range rows {
-				all[i] = tableListBody{ID: w.ID, Name: w.Name, State: w.State, Rows: w.Rows, Stopped: w.Stopped, Plan: w.PlanID, Closed: w.Closed,
+				all[i] = TableFacts{ID: w.ID, Name: w.Name, State: w.State, Rows: w.Rows, Stopped: w.Stopped, Plan: w.PlanID, Closed: w.Closed,
 					Person: w.Person, CreatedAt: w.CreatedAt}
 				if err := json.Unmarshal(w.Kinds, &all[i].Kinds); err != nil {
 					return nil, err
@@ -224,7 +225,7 @@ func (s *Server) table(ctx context.Context, id int64) (tableBody, error) {
 	}
 	out := tableBody{Format: w.Format, Sheet: w.Sheet, Read: w.Read, Checked: w.Read && w.Checked == w.Version, HeaderRow: w.HeaderRow, Key: w.Key, Mode: w.Mode,
 		Clears: w.Clears, Delivery: w.DeliveryID}
-	out.tableListBody = tableListBody{ID: w.ID, Name: w.Name, State: w.State, Rows: w.Rows, Stopped: w.Stopped, Plan: w.PlanID, Closed: w.ClosedAt != nil,
+	out.TableFacts = TableFacts{ID: w.ID, Name: w.Name, State: w.State, Rows: w.Rows, Stopped: w.Stopped, Plan: w.PlanID, Closed: w.ClosedAt != nil,
 		Person: w.Person, CreatedAt: w.CreatedAt}
 	for _, of := range []struct {
 		kept json.RawMessage

@@ -67,8 +67,12 @@ export const router = createRouter({
       lazyRouteComponent(() => withWords('ledger', import('./stations/plan/PlanSheet')), 'PlanSheet'),
     ),
     at(
-      '/sheets',
-      lazyRouteComponent(() => withWords('later', import('./stations/later/Later')), 'Sheets'),
+      '/tables',
+      lazyRouteComponent(() => withWords('tables', import('./stations/tables/Tables')), 'Tables'),
+    ),
+    at(
+      '/tables/$table',
+      lazyRouteComponent(() => withWords('tables', import('./stations/tables/Tables')), 'Tables'),
     ),
     at(
       '/catalogue',

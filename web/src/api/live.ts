@@ -11,6 +11,10 @@ const touched: Record<string, (id: number) => { key: readonly unknown[]; pause: 
     { key: ['jobs'], pause: 300 },
     { key: ['notices'], pause: 300 },
   ],
+  table: (id) => [
+    { key: ['table', id], pause: 100 },
+    { key: ['tables'], pause: 300 },
+  ],
   import: (id) => [{ key: ['import', id], pause: 100 }],
   bench: (id) => [{ key: ['pairing', id], pause: 100 }],
   run: (id) => [

@@ -42,6 +42,11 @@ export const useDeliveries = (wanted: Wanted = { closed: 'no' }) =>
 export const useRuns = () =>
   useNewestFirst(['runs'], (before) => data(client.GET('/api/runs', { params: { query: { before, most: PAGE } } })));
 
+export const useTables = () =>
+  useNewestFirst(['tables'], (before) =>
+    data(client.GET('/api/tables', { params: { query: { before, most: PAGE } } })),
+  );
+
 /** Which products a board shows: in a category or below it, without a picture, found by words. */
 export interface Shown {
   in?: number;

@@ -38,6 +38,10 @@ interface Props<T> {
   lineClass?: (line: T) => string | undefined;
   selected?: (line: T) => boolean;
   onKey?: (key: string, event: KeyboardEvent) => boolean;
+  /** Whether it has the keys before the board itself, as where letters are typed into cells. */
+  keysFirst?: boolean;
+  /** How wide the lines are at least, in pixels: a board of many columns is scrolled sideways. */
+  width?: number;
   onOpen?: (index: number) => void;
   /** What a row's menu offers for the line in focus. The keys that are named there do the same. */
   acts?: (line: T) => Act[];
@@ -110,6 +114,11 @@ export function Board<T>(p: Props<T>) {
       event.preventDefault();
       return;
     }
+    if (p.keysFirst && p.onKey?.(event.key, event)) {
+      // A letter goes on into the field that it has opened.
+      if (event.key.length > 1 || event.ctrlKey || event.metaKey) event.preventDefault();
+      return;
+    }
     const single = event.key.length === 1 && event.key !== ' ' && !event.ctrlKey && !event.metaKey && !event.altKey;
     if (single && settings.keys === false) return;
     const step = event.altKey || event.ctrlKey || event.metaKey ? undefined : steps[event.key];
@@ -157,7 +166,7 @@ export function Board<T>(p: Props<T>) {
         aria-multiselectable={p.selected ? true : undefined}
         onKeyDown={onKeyDown}
       >
-        <div role="presentation" style={{ height: virtual.getTotalSize(), position: 'relative' }}>
+        <div role="presentation" style={{ height: virtual.getTotalSize(), minWidth: p.width, position: 'relative' }}>
           <BoardHead name={p.name} columns={columns} narrow={narrow} sorted={p.sorted} onSort={p.onSort} />
           {items.map((item) => {
             const line = p.lines[item.index];

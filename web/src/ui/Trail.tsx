@@ -31,7 +31,7 @@ export function Trail({ person }: { person: Session }) {
   const stations = [
     { to: '/gather', name: t('station.gather'), waits: trail?.gathering },
     { to: '/pair', name: t('station.pair'), waits: trail?.toPair },
-    { to: '/sheets', name: t('station.sheets') },
+    { to: '/tables', name: t('station.tables') },
     { to: '/catalogue', name: t('station.catalogue') },
     { to: '/tidy', name: t('station.tidy') },
     { to: '/ledger', name: t('station.ledger'), waits: jobs?.filter((j) => j.kind === 'run' && atWork(j)).length },

@@ -5,24 +5,21 @@ import { useTitle } from '../../ui/useTitle';
 import { t } from '../../words/words';
 
 /** A station that stands on the trail before it is built, and says so. */
-function Later({ station }: { station: 'sheets' | 'tidy' }) {
-  useTitle(station);
+export function Tidy() {
+  useTitle('tidy');
   return (
     <Bench
-      rail={<h2 className="railhead">{t(`station.${station}`)}</h2>}
+      rail={<h2 className="railhead">{t('station.tidy')}</h2>}
       glass={null}
       board={
         <Empty title={t('later.nothing')}>
-          <p>{t(`later.${station}`)}</p>
-          <p>{t(`later.${station}_now`)}</p>
+          <p>{t('later.tidy')}</p>
+          <p>{t('later.tidy_now')}</p>
           <p>
-            <Link to="/catalogue">{t(`later.${station}_go`)}</Link>
+            <Link to="/catalogue">{t('later.tidy_go')}</Link>
           </p>
         </Empty>
       }
     />
   );
 }
-
-export const Sheets = () => <Later station="sheets" />;
-export const Tidy = () => <Later station="tidy" />;

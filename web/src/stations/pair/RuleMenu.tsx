@@ -5,7 +5,7 @@ import { ruleName, rules } from './rules';
 import type { usePlan } from './usePlan';
 
 /** The house rule, and the others to choose from. */
-export function RuleMenu({ plan }: { plan: ReturnType<typeof usePlan> }) {
+export function RuleMenu({ plan }: { plan: Pick<ReturnType<typeof usePlan>, 'rule' | 'setRule'> }) {
   return (
     <Menu position="top-end" width={330}>
       <Menu.Target>

@@ -1,0 +1,68 @@
+import { queryOptions, useInfiniteQuery } from '@tanstack/react-query';
+import { useMemo } from 'react';
+import { client, data, type Schemas } from './client';
+import type { Rule } from './queries';
+
+export type Table = Schemas['Table'];
+export type TableRow = Schemas['TableRow'];
+export type TableProblem = Schemas['TableProblem'];
+
+const at = (id: number) => ({ params: { path: { id } } });
+
+export const tableQuery = (id: number) =>
+  queryOptions({
+    queryKey: ['table', id],
+    queryFn: () => data(client.GET('/api/tables/{id}', at(id))),
+    enabled: id > 0,
+  });
+
+const PIECE = 500;
+
+/** A table's rows as far as they are here, those of one kind of problem where one is chosen; row 0 holds what belongs to none. */
+export function useRows(id: number, kind: string | undefined) {
+  const pages = useInfiniteQuery({
+    queryKey: ['table', id, 'rows', kind],
+    queryFn: ({ pageParam, signal }) =>
+      data(
+        client.GET('/api/tables/{id}/rows', {
+          signal,
+          params: { path: { id }, query: { after: pageParam, most: PIECE, kind } },
+        }),
+      ),
+    initialPageParam: -1,
+    getNextPageParam: (last: TableRow[]) => (last.length < PIECE ? undefined : last.at(-1)?.row),
+    enabled: id > 0,
+  });
+  const rows = useMemo(() => pages.data?.pages.flat(), [pages.data]);
+  return {
+    rows: useMemo(() => rows?.filter((r) => r.row > 0), [rows]),
+    rest: useMemo(() => rows?.find((r) => r.row === 0)?.problems ?? [], [rows]),
+    more: () => pages.hasNextPage && !pages.isFetching && void pages.fetchNextPage(),
+    whole: !pages.hasNextPage,
+  };
+}
+
+export type Described = NonNullable<Schemas['DescribeTableRequest']>;
+
+export const askTable = {
+  send: (file: File) =>
+    data(
+      client.POST('/api/tables', {
+        params: { query: { name: file.name } },
+        body: file as never,
+        bodySerializer: (body: unknown) => body as File,
+        headers: { 'Content-Type': 'application/octet-stream' },
+      }),
+    ) as unknown as Promise<{ id: number }>,
+  describe: (id: number, body: Described) => data(client.PATCH('/api/tables/{id}', { ...at(id), body })),
+  remove: (id: number) => data(client.DELETE('/api/tables/{id}', at(id))),
+  edit: (id: number, cells: Schemas['TableCell'][]) =>
+    data(client.PUT('/api/tables/{id}/cells', { ...at(id), body: cells })),
+  leaveOut: (id: number, rows: number[], out: boolean) =>
+    data(client.PUT('/api/tables/{id}/left-out', { ...at(id), body: { rows, out } })),
+  repair: (id: number, what: { kind?: string; problems?: number[] }) =>
+    data(client.POST('/api/tables/{id}/repairs', { ...at(id), body: what })),
+  undo: (id: number, again: boolean) =>
+    data(again ? client.POST('/api/tables/{id}/redo', at(id)) : client.POST('/api/tables/{id}/undo', at(id))),
+  plan: (id: number, rule: Rule) => data(client.POST('/api/tables/{id}/plans', { ...at(id), body: { rule } })),
+};

@@ -1,0 +1,122 @@
+import { Button, NativeSelect } from '@mantine/core';
+import type { Table, TableProblem, TableRow } from '../../api/tables';
+import { Shape } from '../../ui/Grade';
+import { plainly } from '../../ui/Met';
+import { say } from '../../words/messages';
+import { t } from '../../words/words';
+import { fieldName, fields } from './fields';
+import type { Edits } from './useEdits';
+
+interface Props {
+  table: Table;
+  row: TableRow;
+  rows: TableRow[] | undefined;
+  column: number;
+  rest: TableProblem[];
+  mayEdit: boolean;
+  edits: Edits;
+}
+
+/** The cell in focus large, what is wrong with its row, the repairs, and which field its column is. */
+export function CellGlass({ table, row, rows, column, rest, mayEdit, edits }: Props) {
+  const header = plainly(table.header[column] ?? '');
+  const here = row.problems?.filter((p) => p.column === column) ?? [];
+  const others = row.problems?.filter((p) => p.column !== column) ?? [];
+  return (
+    <>
+      <h2 className="railhead">{t('tables.cell', { row: row.row, header })}</h2>
+      <p className="mono wrap">{plainly(row.cells[column] ?? '') || t('tables.cell_empty')}</p>
+      {here.map((p) => (
+        <Wrong key={p.seq} problem={p} {...{ table, mayEdit, edits }} />
+      ))}
+      {others.length > 0 && <h3>{t('tables.row_also')}</h3>}
+      {others.map((p) => (
+        <Wrong key={p.seq} problem={p} header={plainly(table.header[p.column] ?? '')} {...{ table, mayEdit, edits }} />
+      ))}
+      {mayEdit && (
+        <p>
+          <Button size="compact-sm" onClick={() => edits.leaveOut([row.row], !row.leftOut)}>
+            {t(row.leftOut ? 'tables.take_in' : 'tables.leave_out')}
+          </Button>
+        </p>
+      )}
+      <h3>{t('tables.column', { header })}</h3>
+      <NativeSelect
+        aria-label={t('tables.column_is', { header })}
+        disabled={!mayEdit}
+        value={table.fields[column] ?? ''}
+        onChange={(e) => edits.describe({ fields: assigned(table, column, e.currentTarget.value) })}
+        data={choices(table, column)}
+      />
+      <p className="soft">{t('tables.examples')}</p>
+      <ul className="plain mono">
+        {examples(rows ?? [], column).map((text) => (
+          <li key={text} className="clip">
+            {plainly(text)}
+          </li>
+        ))}
+      </ul>
+      {rest.length > 0 && (
+        <details>
+          <summary>{t('tables.unused', { count: rest.length })}</summary>
+          <ul className="plain mono">
+            {rest.slice(0, 100).map((p) => (
+              <li key={p.seq} className="clip">
+                {plainly(p.value)}
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
+    </>
+  );
+}
+
+interface WrongProps {
+  problem: TableProblem;
+  header?: string;
+  table: Table;
+  mayEdit: boolean;
+  edits: Edits;
+}
+
+function Wrong({ problem: p, header, table, mayEdit, edits }: WrongProps) {
+  const alike = table.kinds[p.kind] ?? 0;
+  return (
+    <div className="notice">
+      <Shape grade={p.stops ? 'contested' : 'likely'} /> <b>{header ? `${header}: ` : ''}</b>
+      {say(p.why)} <span className="soft">{t(p.stops ? 'tables.stops' : 'tables.look')}</span>
+      {mayEdit && p.repair !== undefined && (
+        <div className="repairs">
+          <span className="mono wrap">→ {plainly(p.repair)}</span>
+          <Button size="compact-sm" className="go" onClick={() => edits.repair({ problems: [p.seq] })}>
+            {t('tables.use')}
+          </Button>
+          {alike > 1 && (
+            <Button size="compact-sm" onClick={() => edits.repair({ kind: p.kind })}>
+              {t('tables.repair_alike', { n: alike })}
+            </Button>
+          )}
+        </div>
+      )}
+    </div>
+  );
+}
+
+/** The columns' fields with another one for a column; a field is of one column only. */
+function assigned(table: Table, column: number, field: string): Record<string, string> {
+  const all = Object.entries(table.fields).filter(([at, f]) => at !== String(column) && f !== field);
+  return Object.fromEntries(field ? [...all, [String(column), field]] : all);
+}
+
+function choices(table: Table, column: number) {
+  const own = (table.header[column] ?? '').trim().toLowerCase();
+  const now = table.fields[column];
+  const all = ['', ...fields, ...(own ? [`option:${own}`, `attribute:${own}`] : [])];
+  if (now && !all.includes(now)) all.push(now);
+  return all.map((value) => ({ value, label: value ? fieldName(value) : t('tables.field_none') }));
+}
+
+/** Three cells of a column that hold something. */
+const examples = (rows: TableRow[], column: number) =>
+  [...new Set(rows.map((r) => r.cells[column] ?? '').filter(Boolean))].slice(0, 3);

@@ -1,0 +1,142 @@
+import { type KeyboardEvent, useMemo, useState } from 'react';
+import type { Table, TableRow } from '../../api/tables';
+import { Board } from '../../ui/Board';
+import type { Column } from '../../ui/columns';
+import { copy } from '../../ui/copy';
+import { plainly } from '../../ui/Met';
+import { useStable } from '../../ui/useStable';
+import { t } from '../../words/words';
+import { CellField } from './CellField';
+import { fieldName } from './fields';
+import type { Edits } from './useEdits';
+
+interface Props {
+  table: Table;
+  rows: TableRow[];
+  total: number;
+  at: number;
+  column: number;
+  mayEdit: boolean;
+  edits: Edits;
+  onAt: (row: number) => void;
+  onColumn: (column: number) => void;
+  onMore: () => void;
+}
+
+interface Editing {
+  row: number;
+  text: string;
+}
+
+/** The table itself: its cells, what is wrong in them marked, edited where they stand. */
+export function TableBoard({ table, rows, total, at, column, mayEdit, edits, onAt, onColumn, onMore }: Props) {
+  const [editing, setEditing] = useState<Editing>();
+  const row = rows[at];
+  const last = Math.max(table.header.length, 1) - 1;
+  const end = useStable((text: string | undefined, move: 'down' | 'right' | undefined) => {
+    setEditing(undefined);
+    if (text !== undefined && row && text !== (row.cells[column] ?? '')) edits.edit(row.row, column, text);
+    if (move === 'down') onAt(Math.min(at + 1, rows.length - 1));
+    if (move === 'right') onColumn(Math.min(column + 1, last));
+    document.getElementById('board')?.focus();
+  });
+  const here = useStable(onColumn);
+  const cols = useMemo(
+    () => columns({ table, row: row?.row, column, editing, onColumn: here, onEnd: end }),
+    [table, row?.row, column, editing, here, end],
+  );
+  const begin = (text: string) => row && mayEdit && setEditing({ row: row.row, text });
+  const paste = async () => {
+    const text = (await navigator.clipboard.readText()).split(/[\t\r\n]/)[0];
+    if (row && text !== undefined) edits.edit(row.row, column, text);
+  };
+  const onKey = (key: string, event: KeyboardEvent) => {
+    if (editing || !row) return false;
+    const held = event.ctrlKey || event.metaKey;
+    if (key === 'ArrowRight' || (key === 'Tab' && !event.shiftKey && column < last))
+      onColumn(Math.min(column + 1, last));
+    else if (key === 'ArrowLeft' || (key === 'Tab' && event.shiftKey && column > 0)) onColumn(Math.max(column - 1, 0));
+    else if (held && key === 'c') void copy(row.cells[column] ?? '');
+    else if (held && key === 'v' && mayEdit) void paste();
+    else if (held && key.toLowerCase() === 'z' && mayEdit) edits.undo(event.shiftKey);
+    else if (held || event.altKey || !mayEdit) return false;
+    else if (key === 'F2') begin(row.cells[column] ?? '');
+    else if (key === 'Enter') {
+      const repair = row.problems?.find((p) => p.column === column && p.repair !== undefined);
+      if (repair) edits.repair({ problems: [repair.seq] });
+      else begin(row.cells[column] ?? '');
+    } else if (key === 'Delete') edits.edit(row.row, column, '');
+    else if (key.length === 1 && key !== ' ') begin('');
+    else return false;
+    return true;
+  };
+  return (
+    <Board
+      name={`table-${table.id}`}
+      label={table.name}
+      lines={rows}
+      total={total}
+      height={34}
+      narrowHeight={34}
+      at={at}
+      onAt={onAt}
+      onMore={onMore}
+      columns={cols}
+      lineClass={(r) => `cells ${r.leftOut ? 'faint' : ''}`}
+      onKey={onKey}
+      keysFirst
+      width={60 + table.header.length * 104}
+      acts={(r) =>
+        mayEdit
+          ? [
+              { name: t('tables.edit'), key: 'F2', does: () => begin(r.cells[column] ?? '') },
+              { name: t('page.copy'), key: 'Ctrl C', does: () => void copy(r.cells[column] ?? '') },
+              {
+                name: t(r.leftOut ? 'tables.take_in' : 'tables.leave_out'),
+                does: () => edits.leaveOut([r.row], !r.leftOut),
+              },
+            ]
+          : [{ name: t('page.copy'), key: 'Ctrl C', does: () => void copy(r.cells[column] ?? '') }]
+      }
+      autoFocus
+    />
+  );
+}
+
+interface Made {
+  table: Table;
+  row: number | undefined;
+  column: number;
+  editing: Editing | undefined;
+  onColumn: (column: number) => void;
+  onEnd: (text: string | undefined, move: 'down' | 'right' | undefined) => void;
+}
+
+const columns = ({ table, row, column, editing, onColumn, onEnd }: Made): Column<TableRow>[] => [
+  {
+    id: 'row',
+    name: t('tables.row'),
+    quiet: true,
+    fixed: true,
+    width: '46px',
+    figures: true,
+    className: 'soft',
+    cell: (r) => r.row,
+  },
+  ...table.header.map((header, i) => ({
+    id: `c${i}`,
+    name: `${plainly(header)}${table.fields[i] ? ` · ${fieldName(table.fields[i])}` : ''}`,
+    fixed: i === 0,
+    width: 'minmax(96px, 1fr)',
+    cell: (r: TableRow) => (
+      <CellField
+        text={r.cells[i] ?? ''}
+        problems={r.problems?.filter((p) => p.column === i)}
+        here={r.row === row && i === column}
+        editing={editing?.row === r.row && i === column ? editing.text : undefined}
+        onHere={() => onColumn(i)}
+        onEnd={onEnd}
+      />
+    ),
+  })),
+];
