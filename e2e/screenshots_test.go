@@ -63,6 +63,7 @@ func TestScreenshots(t *testing.T) {
 		{"pair-dark", "/pair/" + of("Tarn"), ".line.at img", true, nil},
 		{"plan", fmt.Sprintf("/plan/%d", plan.ID), ".line.at img", false, chromedp.KeyEvent("jj")},
 		{"catalogue", "/catalogue?q=delta", ".shopwindow img", false, nil},
+		{"tables", "/tables", ".line.cells .celltext", false, chromedp.Evaluate[chromedp.Void]("document.querySelectorAll('.celltext.stops')[1]?.click()")},
 		{"ledger", "/ledger/2", ".line.at img", false, chromedp.KeyEvent("jj")},
 	} {
 		if pick := os.Getenv("AMBROSA_VIEWS"); pick != "" && !strings.Contains(pick, view.name) {

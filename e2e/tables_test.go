@@ -66,7 +66,11 @@ func TestPriceList(t *testing.T) {
 	s.click("Leave the row out")
 	s.sees("No row is stopped.")
 
-	// Another assignment is checked again.
+	// The table as it stands, without the row that is left out.
+	if status, text := p.me.try("GET", "/api/tables/1/file", nil, nil); status != 200 ||
+		text != "Item no. (SKU),Product,EAN,Image\r\n0012,Alpha two,9520123456788,x-1.jpg\r\nK-2,Beta,,Kite Amber.jpg\r\n" {
+		t.Errorf("the file: %d %q", status, text)
+	}
 	s.do(chromedp.Click(chromedp.Search(`//button[contains(@class, 'filter') and contains(., 'all rows')]`)))
 	s.until("document.querySelectorAll('.line.cells').length === 3", "all rows")
 	s.click("Show plan")

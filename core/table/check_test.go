@@ -147,6 +147,8 @@ func TestHeaderAndFields(t *testing.T) {
 		"by look":        {"sku|number\nK-1|9520123456788\nK-2|9520123456795", "1 sku barcode"},
 		"product's SKU":  {"sku|product|title\nK-1|K-0|Kite\nK-0||Kites", "1 sku parent title"},
 		"product's name": {"sku|product\nK-1|Kite\nK-0|Reel", "1 sku title"},
+		"a description":  {"sku|description\nK-1|Kite", "1 sku title"},
+		"beside a title": {"sku|title|description\nK-1|Kite|Long", "1 sku title -"},
 		"own":            {"sku|option:colour|attribute:weight|note\nK-1|red|3|x", "1 sku option:colour attribute:weight -"},
 		"flags":          {"sku|image|main\nK-1|a.jpg|yes\nK-1|b.jpg|no", "1 sku picture main_flag"},
 		"main picture":   {"sku|main|pictures\nK-1|a.jpg|b.jpg|", "1 sku main pictures"},

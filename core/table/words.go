@@ -48,6 +48,9 @@ var words = map[Field][]string{
 // eitherWords are headers of a product's SKU in one table and of its title in another.
 var eitherWords = []string{"product", "produkt", "produit", "prodotto", "producto"}
 
+// descriptionWords are headers of a title where no other column has it.
+var descriptionWords = []string{"description", "item description", "product description", "beschreibung", "artikelbeschreibung"}
+
 // optionWords are what tells variants of a product apart in most tables (common practice, no source).
 var optionWords = []string{"colour", "color", "size", "length", "width", "material", "flavour", "farbe", "grosse", "lange", "breite", "couleur",
 	"taille", "longueur", "colore", "taglia", "misura", "talla", "tamano", "kleur", "maat"}
@@ -86,7 +89,7 @@ func meaning(header string, f Field) int {
 	}
 	whole := plain(header)
 	best := 0
-	if f == Title && slices.Contains(eitherWords, whole) {
+	if f == Title && (slices.Contains(eitherWords, whole) || slices.Contains(descriptionWords, whole)) {
 		best = namesWithin
 	}
 	for _, w := range words[f] {

@@ -91,6 +91,7 @@ func Fill(ctx context.Context, s *program.Program) error {
 				return err
 			}
 		}
+		there[d.title] = id
 		if !d.apply {
 			continue
 		}
@@ -105,7 +106,7 @@ func Fill(ctx context.Context, s *program.Program) error {
 			return err
 		}
 	}
-	return nil
+	return bringLists(ctx, s, there["Fellside Reels, by barcode"], mo.ID)
 }
 
 func apply(ctx context.Context, s *program.Program, plan, person int64) error {

@@ -179,7 +179,17 @@ func apply(ctx context.Context, q *query.Queries, id int64, edits []Edit, stands
 	if len(done) == 0 {
 		return nil, nil
 	}
-	return done, q.SetWorksheetRows(ctx, p)
+	if err := q.SetWorksheetRows(ctx, p); err != nil {
+		return nil, err
+	}
+	at := query.ForgetWorksheetProblemsAtParams{ID: id}
+	for _, e := range done {
+		at.Rows, at.Cols = append(at.Rows, e.Row), append(at.Cols, e.Col)
+	}
+	if err := q.ForgetWorksheetProblemsAt(ctx, at); err != nil {
+		return nil, err
+	}
+	return done, q.CountWorksheetProblems(ctx, id)
 }
 
 // edited edits one row. What a cell held besides its text is gone with the text.

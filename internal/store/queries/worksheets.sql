@@ -64,6 +64,16 @@ INSERT INTO worksheet_problem (worksheet_id, seq, row, col, kind, stops, value, 
 -- What is wrong with some rows; 0 for what belongs to none.
 SELECT * FROM worksheet_problem WHERE worksheet_id = @id AND row BETWEEN @from_row AND @to_row ORDER BY seq LIMIT @most;
 
+-- name: ForgetWorksheetProblemsAt :exec
+-- What is wrong with cells goes with their texts, until the table is checked again; with column -1 what is wrong with the whole row.
+DELETE FROM worksheet_problem p USING (SELECT unnest(sqlc.arg(rows)::int[]) AS row, unnest(sqlc.arg(cols)::int[]) AS col) n
+WHERE p.worksheet_id = @id AND p.row = n.row AND (p.col = n.col OR n.col = -1);
+
+-- name: CountWorksheetProblems :exec
+UPDATE worksheet SET stopped = (SELECT count(DISTINCT p.row) FROM worksheet_problem p WHERE p.worksheet_id = @id AND p.stops),
+    kinds = (SELECT coalesce(jsonb_object_agg(kind, n), '{}') FROM (SELECT p.kind, count(*) AS n FROM worksheet_problem p WHERE p.worksheet_id = @id GROUP BY p.kind) k)
+WHERE worksheet.id = @id;
+
 -- name: WorksheetStops :many
 -- What stops rows.
 SELECT row, col, why FROM worksheet_problem WHERE worksheet_id = $1 AND stops ORDER BY seq;

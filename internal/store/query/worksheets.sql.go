@@ -80,6 +80,17 @@ func (q *Queries) AddWorksheetStep(ctx context.Context, arg AddWorksheetStepPara
 	return id, err
 }
 
+const countWorksheetProblems = `-- name: CountWorksheetProblems :exec
+UPDATE worksheet SET stopped = (SELECT count(DISTINCT p.row) FROM worksheet_problem p WHERE p.worksheet_id = $1 AND p.stops),
+    kinds = (SELECT coalesce(jsonb_object_agg(kind, n), '{}') FROM (SELECT p.kind, count(*) AS n FROM worksheet_problem p WHERE p.worksheet_id = $1 GROUP BY p.kind) k)
+WHERE worksheet.id = $1
+`
+
+func (q *Queries) CountWorksheetProblems(ctx context.Context, id int64) error {
+	_, err := q.db.Exec(ctx, countWorksheetProblems, id)
+	return err
+}
+
 const describeWorksheet = `-- name: DescribeWorksheet :exec
 UPDATE worksheet SET fields = coalesce($1, fields), key = coalesce($2, key), mode = coalesce($3, mode),
     clears = coalesce($4, clears), delivery_id = CASE WHEN $5::boolean THEN nullif($6::bigint, 0) ELSE delivery_id END,
@@ -136,6 +147,23 @@ DELETE FROM worksheet_problem WHERE worksheet_id = $1
 
 func (q *Queries) ForgetWorksheetProblems(ctx context.Context, worksheetID int64) error {
 	_, err := q.db.Exec(ctx, forgetWorksheetProblems, worksheetID)
+	return err
+}
+
+const forgetWorksheetProblemsAt = `-- name: ForgetWorksheetProblemsAt :exec
+DELETE FROM worksheet_problem p USING (SELECT unnest($1::int[]) AS row, unnest($2::int[]) AS col) n
+WHERE p.worksheet_id = $3 AND p.row = n.row AND (p.col = n.col OR n.col = -1)
+`
+
+type ForgetWorksheetProblemsAtParams struct {
+	Rows []int32
+	Cols []int32
+	ID   int64
+}
+
+// What is wrong with cells goes with their texts, until the table is checked again; with column -1 what is wrong with the whole row.
+func (q *Queries) ForgetWorksheetProblemsAt(ctx context.Context, arg ForgetWorksheetProblemsAtParams) error {
+	_, err := q.db.Exec(ctx, forgetWorksheetProblemsAt, arg.Rows, arg.Cols, arg.ID)
 	return err
 }
 

@@ -1,4 +1,4 @@
-import { useRef } from 'react';
+import { useEffect, useRef } from 'react';
 import type { TableProblem } from '../../api/tables';
 import { Shape } from '../../ui/Grade';
 import { plainly } from '../../ui/Met';
@@ -18,6 +18,10 @@ interface Props {
 /** One cell: its text, a mark where something is wrong, and a field while it is edited. */
 export function CellField({ text, problems, here, editing, onHere, onEnd }: Props) {
   const ended = useRef(false);
+  const cell = useRef<HTMLSpanElement>(null);
+  useEffect(() => {
+    if (here) cell.current?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
+  }, [here]);
   if (editing !== undefined) {
     ended.current = false;
     const end = (value: string | undefined, move?: 'down' | 'right') => {
@@ -52,6 +56,7 @@ export function CellField({ text, problems, here, editing, onHere, onEnd }: Prop
     // biome-ignore lint/a11y/noNoninteractiveElementInteractions: a cell of the grid, which has the focus
     // biome-ignore lint/a11y/noStaticElementInteractions: a cell of the grid, which has the focus
     <span
+      ref={cell}
       className={`celltext clip mono ${here ? 'here' : ''} ${problems?.length ? (stops ? 'stops' : 'look-at') : ''}`}
       title={why}
       onClick={onHere}

@@ -41,9 +41,10 @@ export function TableBoard({ table, rows, total, at, column, mayEdit, edits, onA
     document.getElementById('board')?.focus();
   });
   const here = useStable(onColumn);
+  const widths = useMemo(() => widthsOf(table.header, rows.slice(0, LOOKED)), [table.header, rows]);
   const cols = useMemo(
-    () => columns({ table, row: row?.row, column, editing, onColumn: here, onEnd: end }),
-    [table, row?.row, column, editing, here, end],
+    () => columns({ table, widths, row: row?.row, column, editing, onColumn: here, onEnd: end }),
+    [table, widths, row?.row, column, editing, here, end],
   );
   const begin = (text: string) => row && mayEdit && setEditing({ row: row.row, text });
   const paste = async () => {
@@ -85,7 +86,7 @@ export function TableBoard({ table, rows, total, at, column, mayEdit, edits, onA
       lineClass={(r) => `cells ${r.leftOut ? 'faint' : ''}`}
       onKey={onKey}
       keysFirst
-      width={60 + table.header.length * 104}
+      width={60 + widths.reduce((sum, w) => sum + w, 0)}
       acts={(r) =>
         mayEdit
           ? [
@@ -105,6 +106,7 @@ export function TableBoard({ table, rows, total, at, column, mayEdit, edits, onA
 
 interface Made {
   table: Table;
+  widths: number[];
   row: number | undefined;
   column: number;
   editing: Editing | undefined;
@@ -112,7 +114,17 @@ interface Made {
   onEnd: (text: string | undefined, move: 'down' | 'right' | undefined) => void;
 }
 
-const columns = ({ table, row, column, editing, onColumn, onEnd }: Made): Column<TableRow>[] => [
+/** How many rows are looked at to see how wide the columns must be. */
+const LOOKED = 200;
+
+/** The columns' widths in pixels: as wide as what stands in them, within bounds. */
+const widthsOf = (header: string[], rows: TableRow[]) =>
+  header.map((name, i) => {
+    const longest = rows.reduce((most, r) => Math.max(most, (r.cells[i] ?? '').length), Math.min(name.length, 14));
+    return Math.round(Math.max(72, Math.min(250, longest * 8.3 + 38)));
+  });
+
+const columns = ({ table, widths, row, column, editing, onColumn, onEnd }: Made): Column<TableRow>[] => [
   {
     id: 'row',
     name: t('tables.row'),
@@ -127,7 +139,7 @@ const columns = ({ table, row, column, editing, onColumn, onEnd }: Made): Column
     id: `c${i}`,
     name: `${plainly(header)}${table.fields[i] ? ` · ${fieldName(table.fields[i])}` : ''}`,
     fixed: i === 0,
-    width: 'minmax(96px, 1fr)',
+    width: i === table.header.length - 1 ? `minmax(${widths[i]}px, 1fr)` : `${widths[i]}px`,
     cell: (r: TableRow) => (
       <CellField
         text={r.cells[i] ?? ''}

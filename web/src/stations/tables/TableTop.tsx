@@ -34,6 +34,11 @@ export function TableTop({ table, mayEdit, edits, show }: Props) {
               : t('tables.repair_all')}
           </Button>
         )}
+        {table.read && (
+          <a className="button" href={`/api/tables/${table.id}/file`} download>
+            {t('tables.download')}
+          </a>
+        )}
       </div>
       {at && <Progress label={t(table.read ? 'tables.checking' : 'tables.reading')} done={table.rows} of={0} />}
       {table.checked && (
