@@ -99,3 +99,38 @@ func (c *client) table(name, text string) (id int64) {
 	})
 	return made.ID
 }
+
+// The catalogue leaves as a table that is read back unchanged, and empty tables explain their columns.
+func TestTableFiles(t *testing.T) {
+	p := serve(t)
+	p.me.load("sku,title,barcode,colour\n0012,Alpha,9520123456788,\nK-2,=Beta,,red\n")
+	for _, format := range []string{"csv", "xlsx", "ods"} {
+		status, text := p.me.try("GET", "/api/catalogue/file?format="+format, nil, nil)
+		path := filepath.Join(t.TempDir(), "c."+format)
+		if err := os.WriteFile(path, []byte(text), 0o600); err != nil || status != 200 {
+			t.Fatal(status, err)
+		}
+		out, complaints, code := command(t, nil, "", "table", "rows", path)
+		want := `["sku","parent","kind","title","barcode","code","category","option:colour"]` + "\n" +
+			`["0012","","product","Alpha","9520123456788","","",""]` + "\n" + `["K-2","","product","=Beta","","","","red"]` + "\n"
+		if code != 0 || out != want {
+			t.Errorf("%s: exit %d, %q, %q", format, code, out, complaints)
+		}
+	}
+	for _, kind := range []string{"products", "pictures"} {
+		status, text := p.me.try("GET", "/api/empty-tables/"+kind, nil, nil)
+		path := filepath.Join(t.TempDir(), "e.xlsx")
+		if err := os.WriteFile(path, []byte(text), 0o600); err != nil || status != 200 {
+			t.Fatal(status, err)
+		}
+		if out, _, code := command(t, nil, "", "table", "rows", path, "--sheet", "How to fill it in"); code != 0 || !strings.Contains(out, `["sku","The product's or variant's SKU. Rows are known by it.","yes","PK-DLT-140-AMB"]`) {
+			t.Errorf("%s: exit %d, %s", kind, code, out)
+		}
+		if out, _, _ := command(t, nil, "", "table", "rows", path); !strings.HasPrefix(out, `["sku",`) || strings.Count(out, "\n") != 1 {
+			t.Errorf("%s: %s", kind, out)
+		}
+	}
+	if status, _ := p.me.try("GET", "/api/empty-tables/nonsense", nil, nil); status != 404 {
+		t.Errorf("no kind: %d", status)
+	}
+}

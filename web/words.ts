@@ -13,6 +13,12 @@ const STATIONS: Record<string, { names: string[]; folders: RegExp }> = {
   later: { names: ['later'], folders: /stations\/later\// },
 };
 
+/** What the server says of the cells of tables, which comes with the stations that show it. */
+const OF_CELLS = /^table_(picture|main|alt|barcode|zeros|key|parent|number|formula|text_long|cells|quote|blank|address)/;
+const CELLS_SHOWN = ['tables', 'ledger'];
+/** What the server writes into files, and no screen shows. */
+const IN_FILES = /^column_/;
+
 const SCREENS = join(import.meta.dirname, 'src/words');
 const MESSAGES = join(import.meta.dirname, '../core/message');
 const stationOf = (name: string) =>
@@ -35,9 +41,10 @@ export const words = (): Plugin => ({
     this.addWatchFile(file);
     const all: Record<string, string> = JSON.parse(readFileSync(file, 'utf8'));
     const texts = Object.fromEntries(Object.entries(all).filter(([text]) => stationOf(text) === part));
-    if (part !== 'first') return `export default ${JSON.stringify({ words: texts })}`;
-    const messages = readFileSync(join(MESSAGES, `${language}.json`), 'utf8');
-    return `export default {words: ${JSON.stringify(texts)}, messages: ${JSON.stringify(JSON.parse(messages))}}`;
+    const said: Record<string, string> = JSON.parse(readFileSync(join(MESSAGES, `${language}.json`), 'utf8'));
+    const here = part === 'first' ? (code: string) => !OF_CELLS.test(code) && !IN_FILES.test(code) : (code: string) => OF_CELLS.test(code);
+    const messages = Object.fromEntries(Object.entries(said).filter(([code]) => here(code)));
+    return `export default ${JSON.stringify(part === 'first' || CELLS_SHOWN.includes(part) ? { words: texts, messages } : { words: texts })}`;
   },
   transform(code, id) {
     if (!/web\/src\/.*\.tsx?$/.test(id)) return;

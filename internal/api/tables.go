@@ -1,21 +1,13 @@
 package api
 
 import (
-	"bufio"
 	"bytes"
 	"context"
 	"encoding/json"
-	"log/slog"
-	"mime"
 	"net/http"
-	"path"
-	"slices"
-	"strconv"
-	"strings"
 	"time"
 
 	"ambrosa/core/message"
-	"ambrosa/core/names"
 	"ambrosa/core/placement"
 	"ambrosa/internal/people"
 	"ambrosa/internal/store/query"
@@ -311,39 +303,10 @@ func (s *Server) tableFiles(app *fiber.App, api huma.API) {
 	get.Parameters = []*huma.Param{{Name: "id", In: "path", Required: true, Schema: &huma.Schema{Type: huma.TypeInteger}},
 		{Name: "format", In: "query", Schema: &huma.Schema{Type: huma.TypeString, Enum: []any{"csv", "xlsx", "ods"}}}}
 	s.plain(app, api, get, s.tableFile)
-}
-
-// tableFile sends a table while it is written. Where that fails in the middle the connection is cut, so that nobody takes half a table
-// for a whole one.
-func (s *Server) tableFile(c *fiber.Ctx) error {
-	id, err := strconv.ParseInt(c.Params("id"), 10, 64)
-	if err != nil {
-		return problem(errMissing)
-	}
-	w, err := s.Store.WorksheetByID(c.UserContext(), id)
-	if err != nil {
-		return problem(err)
-	}
-	format := c.Query("format", w.Format)
-	if format == "xlsm" {
-		format = "xlsx"
-	}
-	if !slices.Contains([]string{"csv", "xlsx", "ods"}, format) {
-		format = "csv"
-	}
-	name := strings.TrimSuffix(w.Name, path.Ext(w.Name)) + "." + format
-	c.Set(fiber.HeaderContentType, mime.TypeByExtension("."+format))
-	c.Set(fiber.HeaderContentDisposition, mime.FormatMediaType("attachment", map[string]string{"filename": names.Portable(name)}))
-	ctx, connection := context.WithoutCancel(c.UserContext()), c.Context().Conn() // it is written after this returns
-	c.Context().SetBodyStreamWriter(func(out *bufio.Writer) {
-		err := s.Tables.Write(ctx, id, name, out)
-		if err == nil {
-			err = out.Flush()
-		}
-		if err != nil {
-			slog.Warn("sending a table", "error", err)
-			_ = connection.Close()
-		}
-	})
-	return nil
+	whole := operation(people.Viewer, http.MethodGet, "/api/catalogue/file", "export-catalogue", "The whole catalogue as a table; imported unchanged, it changes nothing")
+	whole.Parameters = []*huma.Param{{Name: "format", In: "query", Schema: &huma.Schema{Type: huma.TypeString, Enum: []any{"csv", "xlsx", "ods"}}}}
+	s.plain(app, api, whole, s.catalogueFile)
+	empty := operation(people.Viewer, http.MethodGet, "/api/empty-tables/{kind}", "empty-table", "An empty table of products or pictures (XLSX), with a page that explains each column")
+	empty.Parameters = []*huma.Param{{Name: "kind", In: "path", Required: true, Schema: &huma.Schema{Type: huma.TypeString, Enum: []any{"products", "pictures"}}}}
+	s.plain(app, api, empty, s.emptyTable)
 }

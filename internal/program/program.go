@@ -121,6 +121,7 @@ func (s *Program) open(ctx context.Context) (err error) {
 		s.Jobs.Register(jobs.Kind{Name: name, Every: 24 * time.Hour, Work: func(ctx context.Context, _ int64) error { return clear(ctx) }})
 	}
 	daily("clear_people", s.Register.Clear)
+	daily("clear_worksheets", s.Tables.Clear)
 	daily("clear_steps", s.Pairer.ClearSteps)
 	daily("clear_downloads", s.Gatherer.ClearDownloads)
 	return nil

@@ -7,8 +7,11 @@ import (
 	"errors"
 	"fmt"
 	"math/rand/v2"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"ambrosa/core/placement"
 	"ambrosa/internal/jobs"
@@ -341,6 +344,26 @@ func TestFiles(t *testing.T) {
 	}
 	if err := st.Remove(ctx, id); !errors.Is(err, pgx.ErrNoRows) {
 		t.Errorf("removed twice: %v", err)
+	}
+	// What nothing needs is cleared after a day; the file of a table in hand stays.
+	kept := st.bring("t.csv", "sku\nK-1\n")
+	yesterday := time.Now().Add(-25 * time.Hour)
+	for _, name := range []string{"sheet-7.part", "sheet-99"} {
+		if err := os.WriteFile(filepath.Join(st.Folder, name), nil, 0o600); err != nil {
+			t.Fatal(err)
+		}
+	}
+	files, _ := filepath.Glob(filepath.Join(st.Folder, "*"))
+	for _, name := range files {
+		if err := os.Chtimes(name, yesterday, yesterday); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := st.Clear(ctx); err != nil {
+		t.Fatal(err)
+	}
+	if files, _ := filepath.Glob(filepath.Join(st.Folder, "*")); len(files) != 1 || files[0] != st.file(kept) {
+		t.Errorf("left are %v", files)
 	}
 }
 

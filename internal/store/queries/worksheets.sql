@@ -122,3 +122,6 @@ WHERE CASE @field::text WHEN 'sku' THEN o.identity = ANY (sqlc.arg(keys)::text[]
 -- The pictures that have arrived, of a delivery or of all: path and asset; the newest last.
 SELECT a.path, a.asset_id::bigint AS asset FROM arrival a WHERE a.asset_id IS NOT NULL AND (@delivery::bigint = 0 OR a.delivery_id = @delivery)
 ORDER BY a.id DESC LIMIT @most;
+
+-- name: WorksheetsThere :many
+SELECT id FROM worksheet WHERE id = ANY (sqlc.arg(ids)::bigint[]);

@@ -854,3 +854,27 @@ func (q *Queries) Worksheets(ctx context.Context, arg WorksheetsParams) ([]Works
 	}
 	return items, nil
 }
+
+const worksheetsThere = `-- name: WorksheetsThere :many
+SELECT id FROM worksheet WHERE id = ANY ($1::bigint[])
+`
+
+func (q *Queries) WorksheetsThere(ctx context.Context, ids []int64) ([]int64, error) {
+	rows, err := q.db.Query(ctx, worksheetsThere, ids)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []int64
+	for rows.Next() {
+		var id int64
+		if err := rows.Scan(&id); err != nil {
+			return nil, err
+		}
+		items = append(items, id)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}

@@ -92,6 +92,9 @@ export function Catalogue() {
               </p>
             </div>
             <FilterField ref={field} label={t('catalogue.filter')} value={search.q ?? ''} onChange={(q) => go({ q })} />
+            <a className="button" href="/api/catalogue/file" download>
+              {t('catalogue.export')}
+            </a>
             <ImportButton />
           </header>
           {lines.length > 0 ? (

@@ -4,6 +4,7 @@ import { useDeliveries } from '../../api/pages';
 import type { Table } from '../../api/tables';
 import { Filter } from '../../ui/Filter';
 import { named, t } from '../../words/words';
+import { EmptyTables } from './EmptyTables';
 import { SendTable } from './SendTable';
 import type { Edits } from './useEdits';
 
@@ -62,6 +63,7 @@ export function TableRail({ tables, more, table, show, mayEdit, edits, onTable, 
             />
           ))}
           {mayEdit && <Reading table={table} edits={edits} />}
+          <EmptyTables />
         </>
       )}
     </>

@@ -12,6 +12,7 @@ import { useTitle } from '../../ui/useTitle';
 import { sayAll } from '../../words/messages';
 import { t } from '../../words/words';
 import { CellGlass } from './CellGlass';
+import { EmptyTables } from './EmptyTables';
 import { SendTable } from './SendTable';
 import { TableBoard } from './TableBoard';
 import { TableFoot } from './TableFoot';
@@ -99,6 +100,7 @@ function TablesEmpty({ none, mayEdit, error }: { none: boolean; mayEdit: boolean
     <Empty title={t('tables.none')}>
       <p>{t('tables.none_what')}</p>
       {mayEdit && <SendTable />}
+      <EmptyTables />
     </Empty>
   );
 }
