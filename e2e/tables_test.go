@@ -5,6 +5,7 @@ import (
 	"image/color"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 
@@ -61,6 +62,7 @@ func TestPriceList(t *testing.T) {
 	cell(4, 3, "x-1.jpg")
 	cell(5, 3, "Kite Amber.jpg")
 	s.sees("1 row is stopped")
+	s.until("document.querySelector('.glass .look img')?.complete", "the picture of the row")
 	s.do(chromedp.Click(chromedp.Search(`//button[contains(@class, 'filter') and contains(., 'picture missing')]`)))
 	here(6, 1)
 	s.click("Leave the row out")

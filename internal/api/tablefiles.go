@@ -62,8 +62,11 @@ func (s *Server) catalogueFile(c *fiber.Ctx) error {
 // emptyTable sends an empty table with its explanation.
 func (s *Server) emptyTable(c *fiber.Ctx) error {
 	kind := c.Params("kind")
-	if err := tables.Empty(io.Discard, kind); errors.Is(err, tables.ErrKind) {
+	switch err := tables.Empty(io.Discard, kind); {
+	case errors.Is(err, tables.ErrKind):
 		return problem(errMissing)
+	case err != nil:
+		return err
 	}
 	return s.stream(c, kind+".xlsx", func(_ context.Context, to io.Writer) error { return tables.Empty(to, kind) })
 }

@@ -72,6 +72,11 @@ type tableCellBody struct {
 	Text   string `json:"text" maxLength:"40000"`
 }
 
+type rowPictureBody struct {
+	Name string `json:"name"`
+	SHA  string `json:"sha,omitempty" doc:"None where no picture is called so."`
+}
+
 type cellsChangedBody struct {
 	Cells int `json:"cells" doc:"How many changed."`
 	Left  int `json:"left,omitempty" doc:"How many stay, as somebody changed them since."`
@@ -152,6 +157,19 @@ func (s *Server) cellRoutes(api huma.API) {
 		}) (*body[[]tableRowBody], error) {
 			rows, err := s.tableRows(ctx, in.ID, in.After, in.Most, in.Kind)
 			return answer(rows), problem(err)
+		})
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/tables/{id}/rows/{row}/pictures", "list-row-pictures",
+		"The pictures that a row names, at most 20"),
+		func(ctx context.Context, in *struct {
+			ByID
+			Row int32 `path:"row" minimum:"1" maximum:"1048576"`
+		}) (*body[[]rowPictureBody], error) {
+			shown, err := s.Tables.Pictures(ctx, in.ID, in.Row)
+			out := make([]rowPictureBody, len(shown))
+			for i, p := range shown {
+				out[i] = rowPictureBody(p)
+			}
+			return answer(out), problem(err)
 		})
 	edit := operation(people.Editor, http.MethodPut, "/api/tables/{id}/cells", "edit-cells", "Edit cells, as one step that you can undo")
 	edit.MaxBodyBytes, edit.BodyReadTimeout = bodyDecisions, time.Minute

@@ -23,7 +23,8 @@ func WriteEmpty(to io.Writer, columns []Explained, names [2]string, header [4]st
 		return err
 	}
 	first := make([]string, len(columns))
-	if err := book.SetSheetRow(names[1], "A1", &header); err != nil {
+	second := header[:]
+	if err := book.SetSheetRow(names[1], "A1", &second); err != nil {
 		return err
 	}
 	text, err := book.NewStyle(&excelize.Style{NumFmt: 49}) // @: what is typed stays text, so that codes keep their zeros

@@ -71,6 +71,10 @@ CREATE TABLE worksheet_edit (
     PRIMARY KEY (step_id, row, col)
 );
 
+-- Pictures by their names, whatever folder they lie in.
+CREATE INDEX arrival_name ON arrival ((regexp_replace(path, '^.*/', ''))) WHERE asset_id IS NOT NULL;
+
 -- +goose Down
+DROP INDEX arrival_name;
 DELETE FROM job WHERE kind = 'worksheet';
 DROP TABLE worksheet_edit, worksheet_step, worksheet_problem, worksheet_row, worksheet;

@@ -125,3 +125,13 @@ ORDER BY a.id DESC LIMIT @most;
 
 -- name: WorksheetsThere :many
 SELECT id FROM worksheet WHERE id = ANY (sqlc.arg(ids)::bigint[]);
+
+-- name: PicturesCalled :many
+-- Pictures that have arrived under some names, of a delivery or of all; of one name the newest.
+SELECT DISTINCT ON (name) regexp_replace(a.path, '^.*/', '')::text AS name, encode(s.sha256, 'hex')::text AS sha
+FROM arrival a JOIN asset s ON s.id = a.asset_id
+WHERE a.asset_id IS NOT NULL AND regexp_replace(a.path, '^.*/', '') = ANY (sqlc.arg(names)::text[]) AND (@delivery::bigint = 0 OR a.delivery_id = @delivery)
+ORDER BY name, a.id DESC;
+
+-- name: WorksheetRow :one
+SELECT row, cells, more, broken, left_out FROM worksheet_row WHERE worksheet_id = @id AND row = @row;

@@ -333,6 +333,44 @@ func (q *Queries) PictureNames(ctx context.Context, arg PictureNamesParams) ([]P
 	return items, nil
 }
 
+const picturesCalled = `-- name: PicturesCalled :many
+SELECT DISTINCT ON (name) regexp_replace(a.path, '^.*/', '')::text AS name, encode(s.sha256, 'hex')::text AS sha
+FROM arrival a JOIN asset s ON s.id = a.asset_id
+WHERE a.asset_id IS NOT NULL AND regexp_replace(a.path, '^.*/', '') = ANY ($1::text[]) AND ($2::bigint = 0 OR a.delivery_id = $2)
+ORDER BY name, a.id DESC
+`
+
+type PicturesCalledParams struct {
+	Names    []string
+	Delivery int64
+}
+
+type PicturesCalledRow struct {
+	Name string
+	Sha  string
+}
+
+// Pictures that have arrived under some names, of a delivery or of all; of one name the newest.
+func (q *Queries) PicturesCalled(ctx context.Context, arg PicturesCalledParams) ([]PicturesCalledRow, error) {
+	rows, err := q.db.Query(ctx, picturesCalled, arg.Names, arg.Delivery)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []PicturesCalledRow
+	for rows.Next() {
+		var i PicturesCalledRow
+		if err := rows.Scan(&i.Name, &i.Sha); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const removeWorksheet = `-- name: RemoveWorksheet :execrows
 DELETE FROM worksheet WHERE id = $1
 `
@@ -626,6 +664,36 @@ func (q *Queries) WorksheetRepairs(ctx context.Context, arg WorksheetRepairsPara
 		return nil, err
 	}
 	return items, nil
+}
+
+const worksheetRow = `-- name: WorksheetRow :one
+SELECT row, cells, more, broken, left_out FROM worksheet_row WHERE worksheet_id = $1 AND row = $2
+`
+
+type WorksheetRowParams struct {
+	ID  int64
+	Row int32
+}
+
+type WorksheetRowRow struct {
+	Row     int32
+	Cells   json.RawMessage
+	More    json.RawMessage
+	Broken  bool
+	LeftOut bool
+}
+
+func (q *Queries) WorksheetRow(ctx context.Context, arg WorksheetRowParams) (WorksheetRowRow, error) {
+	row := q.db.QueryRow(ctx, worksheetRow, arg.ID, arg.Row)
+	var i WorksheetRowRow
+	err := row.Scan(
+		&i.Row,
+		&i.Cells,
+		&i.More,
+		&i.Broken,
+		&i.LeftOut,
+	)
+	return i, err
 }
 
 const worksheetRows = `-- name: WorksheetRows :many

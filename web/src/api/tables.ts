@@ -16,6 +16,14 @@ export const tableQuery = (id: number) =>
     enabled: id > 0,
   });
 
+/** The pictures that a row names; another text in it may name others. */
+export const picturesQuery = (id: number, row: number, cells: string[]) =>
+  queryOptions({
+    queryKey: ['table', id, 'pictures', row, cells],
+    queryFn: ({ signal }) =>
+      data(client.GET('/api/tables/{id}/rows/{row}/pictures', { signal, params: { path: { id, row } } })),
+  });
+
 const PIECE = 500;
 
 /** A table's rows as far as they are here, those of one kind of problem where one is chosen; row 0 holds what belongs to none. */

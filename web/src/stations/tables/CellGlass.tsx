@@ -1,7 +1,10 @@
 import { Button, NativeSelect } from '@mantine/core';
-import type { Table, TableProblem, TableRow } from '../../api/tables';
+import { useQuery } from '@tanstack/react-query';
+import { picturesQuery, type Table, type TableProblem, type TableRow } from '../../api/tables';
 import { Shape } from '../../ui/Grade';
+import { Look } from '../../ui/Look';
 import { plainly } from '../../ui/Met';
+import { Strip } from '../../ui/Thumb';
 import { say } from '../../words/messages';
 import { t } from '../../words/words';
 import { fieldName, fields } from './fields';
@@ -25,6 +28,7 @@ export function CellGlass({ table, row, rows, column, rest, mayEdit, edits }: Pr
   return (
     <>
       <h2 className="railhead">{t('tables.cell', { row: row.row, header })}</h2>
+      <RowPictures table={table} row={row} />
       <p className="mono wrap">{plainly(row.cells[column] ?? '') || t('tables.cell_empty')}</p>
       {here.map((p) => (
         <Wrong key={p.seq} problem={p} {...{ table, mayEdit, edits }} />
@@ -68,6 +72,19 @@ export function CellGlass({ table, row, rows, column, rest, mayEdit, edits }: Pr
           </ul>
         </details>
       )}
+    </>
+  );
+}
+
+/** The pictures that the row names, the first of them large. */
+function RowPictures({ table, row }: { table: Table; row: TableRow }) {
+  const shown = useQuery(picturesQuery(table.id, row.row, row.cells)).data?.filter((p) => p.sha);
+  const [first, ...others] = shown ?? [];
+  if (!first) return null;
+  return (
+    <>
+      <Look sha={first.sha} alt={first.name} />
+      {others.length > 0 && <Strip shas={others.flatMap((p) => p.sha ?? [])} />}
     </>
   );
 }

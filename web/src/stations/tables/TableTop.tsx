@@ -34,6 +34,11 @@ export function TableTop({ table, mayEdit, edits, show }: Props) {
               : t('tables.repair_all')}
           </Button>
         )}
+        {mayEdit && !table.closed && (
+          <Button variant="subtle" className="quietbutton" onClick={() => edits.describe({ closed: true })}>
+            {t('tables.close')}
+          </Button>
+        )}
         {table.read && (
           <a className="button" href={`/api/tables/${table.id}/file`} download>
             {t('tables.download')}
