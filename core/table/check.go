@@ -59,7 +59,7 @@ type Checker struct {
 }
 
 type ownersRows struct {
-	row, column, mains int
+	row, mains int
 }
 
 type parentOf struct {
