@@ -104,6 +104,13 @@ func (w *checked) check(ctx context.Context) error {
 		if errors.Is(err, tablefiles.ErrKeyless) {
 			return err
 		}
+		troubles := tablefiles.Troubles(w.file, b.Header)
+		if b.Read == 0 {
+			troubles = append(troubles, "the table has a header and no rows")
+		}
+		for _, trouble := range troubles {
+			fmt.Fprintf(os.Stderr, "%s: %s\n", w.file, trouble)
+		}
 		stopped, written := writeProblems(problems)
 		if err := errors.Join(err, written); err != nil {
 			fmt.Fprintf(os.Stderr, "ambrosa: %s: %v\n", w.file, err)

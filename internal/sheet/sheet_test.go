@@ -428,3 +428,42 @@ func FuzzRecords(f *testing.F) {
 		}
 	})
 }
+
+// Whatever a workbook's parts hold: reading ends, and no row or column is beyond what a sheet may have.
+func FuzzBook(f *testing.F) {
+	f.Add(true, `<sheetData><row r="2"><c r="B2" t="s"><v>0</v></c><c r="D2" s="1"><f>A1</f><v>1e5</v></c></row></sheetData>`)
+	f.Add(false, odsHead+`<table:table-row table:number-rows-repeated="3"><table:table-cell office:value-type="float" office:value="1"><text:p>1<text:s/>2</text:p></table:table-cell></table:table-row>`+odsTail)
+	f.Fuzz(func(t *testing.T, xlsx bool, part string) {
+		content := zipped(t, "content.xml", part)
+		if xlsx {
+			content = bookOf(t, part)
+		}
+		file, err := openFile(kept(t, content))
+		if err != nil {
+			return
+		}
+		defer file.Close()
+		rows, err := file.Rows(0)
+		if err != nil {
+			return
+		}
+		for n := 0; n < 5000; n++ {
+			row, err := rows.Next()
+			if err != nil {
+				return
+			}
+			if row.Number < 1 || row.Number > MaxRows || len(row.Cells) > MaxColumns {
+				t.Fatalf("row %d of %d cells", row.Number, len(row.Cells))
+			}
+		}
+	})
+}
+
+func kept(t *testing.T, content string) *os.File {
+	t.Helper()
+	f, err := os.Open(file(t, "t.bin", content))
+	if err != nil {
+		t.Fatal(err)
+	}
+	return f
+}

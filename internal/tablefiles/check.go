@@ -35,6 +35,8 @@ type Begun struct {
 	Fields table.Assignment
 	ahead  []table.Row // read to find the header, and not yet used
 	rows   sheet.Rows
+	// Read is how many rows behind the header were read that hold something.
+	Read int
 }
 
 // ahead is how many rows are read to find the header and to see what the columns hold.
@@ -149,6 +151,9 @@ func (b *Begun) Check(o table.Options) ([]table.Problem, error) {
 		}
 		if err != nil {
 			return c.End(), err
+		}
+		if !row.Empty() {
+			b.Read++
 		}
 		c.Row(row)
 	}
