@@ -224,6 +224,14 @@ func TestMoves(t *testing.T) {
 	places("31221")
 
 	s.until("!document.querySelector('[role=menu]')", "the menu to be gone")
+	s.press("v")
+	s.until("location.search.includes('view=owner') && document.querySelectorAll('.scroll .line.at').length === 1", "the board by owner")
+	s.do(chromedp.KeyEvent(kb.F10, chromedp.KeyModifiers(shift)))
+	s.until("document.querySelector('[role=menu]')?.innerText.includes('Set aside') && !document.querySelector('[role=menu]').innerText.includes('Compare')", "the menu by owner")
+	s.press(kb.Escape)
+	s.until("!document.querySelector('[role=menu]')", "the menu to be gone again")
+	s.press("v")
+	s.until("!location.search.includes('view=owner')", "the board by file")
 
 	// By keyboard to the plan, and to the run: a key applies only with the number of changes.
 	s.press("p")

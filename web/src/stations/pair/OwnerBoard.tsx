@@ -1,6 +1,7 @@
 import { type KeyboardEvent, useEffect, useMemo } from 'react';
 import type { Line, Owner } from '../../api/client';
 import { useByOwner } from '../../api/pages';
+import type { Act } from '../../ui/acts';
 import { Board } from '../../ui/Board';
 import type { Column } from '../../ui/columns';
 import { Empty } from '../../ui/Empty';
@@ -24,10 +25,12 @@ interface Props {
   onLine: (line: Line | undefined) => void;
   onShown: (at: number, owners: number) => void;
   onKey: (key: string, event: KeyboardEvent) => boolean;
+  /** What a row's menu offers. */
+  acts: () => Act[];
 }
 
 /** The delivery by owner: two strips, what it has now and what it would have under the house rule. */
-export function OwnerBoard({ delivery, version, label, lines, owners, at, onAt, onLine, onShown, onKey }: Props) {
+export function OwnerBoard({ delivery, version, label, lines, owners, at, onAt, onLine, onShown, onKey, acts }: Props) {
   const [rule] = useRule();
   const { views, more, error } = useByOwner(delivery, rule, version);
   const first = useMemo(() => {
@@ -65,6 +68,7 @@ export function OwnerBoard({ delivery, version, label, lines, owners, at, onAt, 
       onMore={more}
       columns={cols}
       onKey={onKey}
+      acts={acts}
       autoFocus
     />
   );

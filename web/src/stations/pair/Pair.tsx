@@ -136,6 +136,7 @@ export function Pair() {
                   onLine={setOwnersLine}
                   onShown={ownersAre}
                   onKey={hand.onKey}
+                  acts={() => (line ? lineActs(line, hand, mayEdit) : [])}
                 />
               </Suspense>
             ) : lines.length ? (

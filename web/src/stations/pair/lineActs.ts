@@ -3,10 +3,10 @@ import type { Act } from '../../ui/acts';
 import { t } from '../../words/words';
 import type { useHand } from './useHand';
 
-/** What can be done with the lines in hand, for the menu of a row: what the keys do. */
-export function lineActs(line: Line, hand: ReturnType<typeof useHand>, mayEdit: boolean, compare: () => void): Act[] {
+/** What can be done with the lines in hand, for the menu of a row: what the keys do. Where no compare is given, nothing is compared. */
+export function lineActs(line: Line, hand: ReturnType<typeof useHand>, mayEdit: boolean, compare?: () => void): Act[] {
   const looks = [
-    { name: t('act.compare'), key: 'm', does: compare, off: !line.sha },
+    ...(compare ? [{ name: t('act.compare'), key: 'm', does: compare, off: !line.sha }] : []),
     { name: t('act.copy'), key: 'Ctrl C', does: hand.copy },
     { name: t('act.zip'), does: hand.zip },
   ];
