@@ -9,11 +9,9 @@ import (
 	"os"
 	"path/filepath"
 
-	core "ambrosa/core/catalogue"
 	"ambrosa/core/message"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/ledger"
-	"ambrosa/internal/sheet"
 	"ambrosa/internal/store"
 	"ambrosa/internal/store/query"
 	"ambrosa/internal/tablefiles"
@@ -119,14 +117,8 @@ func tableTrouble(err error) jobs.Trouble {
 	if m, ok := message.Of(err); ok {
 		return jobs.Trouble{Says: []message.Message{m}, Final: true}
 	}
-	for _, t := range []struct {
-		err  error
-		code string
-	}{{tablefiles.ErrEmpty, "table_empty"}, {core.ErrNoSKU, "table_without_sku"}, {sheet.ErrNoTable, "table_no_text"}, {core.ErrColumns, "table_wide"},
-		{sheet.ErrPassword, "table_password"}, {sheet.ErrOld, "table_old"}, {sheet.ErrDamaged, "table_damaged"}, {sheet.ErrTooLarge, "table_bomb"}} {
-		if errors.Is(err, t.err) {
-			return jobs.Trouble{Says: []message.Message{{Code: t.code}}, Final: true}
-		}
+	if code := tablefiles.Code(err); code != "" {
+		return jobs.Trouble{Says: []message.Message{{Code: code}}, Final: true}
 	}
 	return jobs.Trouble{}
 }

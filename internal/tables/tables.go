@@ -207,7 +207,7 @@ func (t *Tables) Remove(ctx context.Context, id int64) error {
 
 // trouble says what an error of reading a table means: trying again does not help.
 func trouble(err error) jobs.Trouble {
-	if code := Code(err); code != "" {
+	if code := tablefiles.Code(err); code != "" {
 		return jobs.Trouble{Says: []message.Message{{Code: code}}, Final: true}
 	}
 	return jobs.Trouble{}

@@ -1,11 +1,10 @@
-package tables
+package tablefiles
 
 import (
 	"errors"
 
 	"ambrosa/core/catalogue"
 	"ambrosa/internal/sheet"
-	"ambrosa/internal/tablefiles"
 )
 
 // Code is what an error of reading a table is called in messages; empty where it is another.
@@ -13,7 +12,7 @@ func Code(err error) string {
 	for _, of := range []struct {
 		err  error
 		code string
-	}{{tablefiles.ErrEmpty, "table_empty"}, {catalogue.ErrNoSKU, "table_without_sku"}, {sheet.ErrNoTable, "table_no_text"},
+	}{{ErrEmpty, "table_empty"}, {catalogue.ErrNoSKU, "table_without_sku"}, {sheet.ErrNoTable, "table_no_text"},
 		{catalogue.ErrColumns, "table_wide"}, {sheet.ErrPassword, "table_password"}, {sheet.ErrOld, "table_old"},
 		{sheet.ErrDamaged, "table_damaged"}, {sheet.ErrTooLarge, "table_bomb"}} {
 		if errors.Is(err, of.err) {
