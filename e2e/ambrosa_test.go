@@ -70,6 +70,18 @@ func serve(t testing.TB) *program {
 	return p
 }
 
+// demo starts the demo world. AMBROSA_DEMO_DATA names a data folder to keep from one time to the next.
+func demo(t *testing.T) *program {
+	t.Helper()
+	p := &program{t: t, data: os.Getenv("AMBROSA_DEMO_DATA")}
+	if p.data == "" {
+		p.data = dataFolder(t)
+	}
+	p.start("demo")
+	t.Cleanup(p.stop)
+	return p
+}
+
 func (p *program) url() string { return fmt.Sprintf("http://127.0.0.1:%d", p.port) }
 
 // start starts the program and waits until it answers.

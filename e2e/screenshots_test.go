@@ -20,12 +20,7 @@ func TestScreenshots(t *testing.T) {
 	if folder == "" {
 		t.Skip("make screenshots sets AMBROSA_SCREENSHOTS")
 	}
-	p := &program{t: t, data: os.Getenv("AMBROSA_DEMO_DATA")}
-	if p.data == "" {
-		p.data = dataFolder(t)
-	}
-	p.start("demo")
-	t.Cleanup(p.stop)
+	p := demo(t)
 	c := signIn(t, p.url(), "mo", "a-steady-wind")
 	var deliveries []struct {
 		ID    int64

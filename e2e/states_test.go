@@ -29,12 +29,7 @@ func TestStates(t *testing.T) {
 	if os.Getenv("AMBROSA_PROVE") == "" {
 		t.Skip("make prove sets AMBROSA_PROVE")
 	}
-	p := &program{t: t, data: os.Getenv("AMBROSA_DEMO_DATA")}
-	if p.data == "" {
-		p.data = dataFolder(t)
-	}
-	p.start("demo")
-	t.Cleanup(p.stop)
+	p := demo(t)
 	mo := signIn(t, p.url(), "mo", "a-steady-wind")
 	var deliveries []struct {
 		ID    int64

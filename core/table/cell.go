@@ -38,6 +38,14 @@ func (r Row) Texts() []string {
 	return texts
 }
 
+// At is the cell of a column; an empty one where the row has none there.
+func (r Row) At(column int) Cell {
+	if column < 0 || column >= len(r.Cells) {
+		return Cell{}
+	}
+	return r.Cells[column]
+}
+
 // Empty reports whether no cell holds anything.
 func (r Row) Empty() bool {
 	for _, c := range r.Cells {

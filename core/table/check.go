@@ -211,11 +211,10 @@ func (c *Checker) readKey(r Row, cells map[Field]cellAt) (key string, owner *Kno
 
 // unknown says that the catalogue has no such key, or that it has it with zeros before it, and whose that is.
 func (c *Checker) unknown(at cellAt, text string) *Known {
-	if c.key != Barcode && strings.Trim(text, "0123456789") == "" {
+	if c.key != Barcode {
 		var owners []Known
 		var with string
-		for zeros := 1; zeros+len(text) <= longestCode; zeros++ {
-			whole := strings.Repeat("0", zeros) + text
+		for _, whole := range WithZeros(text) {
 			if found := c.catalogue.Find(c.key, identity(c.key, whole)); len(found) > 0 {
 				owners, with = append(owners, found...), whole
 			}
@@ -229,6 +228,17 @@ func (c *Checker) unknown(at cellAt, text string) *Known {
 		c.add(at, KeyUnknown, nil)
 	}
 	return nil
+}
+
+// WithZeros are the codes that a number may have been before a spreadsheet took the zeros off its beginning; none for what is no number.
+func WithZeros(number string) (codes []string) {
+	if strings.Trim(number, "0123456789") != "" {
+		return nil
+	}
+	for zeros := 1; zeros+len(number) <= longestCode; zeros++ {
+		codes = append(codes, strings.Repeat("0", zeros)+number)
+	}
+	return codes
 }
 
 // readParent looks whether a variant's product is there, or another one than before.

@@ -61,12 +61,7 @@ func (a Assignment) varies(below []Row, column int) bool {
 	return differ
 }
 
-func textAt(r Row, column int) string {
-	if column >= len(r.Cells) {
-		return ""
-	}
-	return strings.TrimSpace(r.Cells[column].Text)
-}
+func textAt(r Row, column int) string { return strings.TrimSpace(r.At(column).Text) }
 
 // Reader turns the rows of a table into what they say of owners.
 type Reader struct {

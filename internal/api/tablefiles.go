@@ -2,6 +2,7 @@ package api
 
 import (
 	"bufio"
+	"bytes"
 	"context"
 	"errors"
 	"io"
@@ -62,13 +63,17 @@ func (s *Server) catalogueFile(c *fiber.Ctx) error {
 // emptyTable sends an empty table with its explanation.
 func (s *Server) emptyTable(c *fiber.Ctx) error {
 	kind := c.Params("kind")
-	switch err := tables.Empty(io.Discard, kind); {
+	var made bytes.Buffer
+	switch err := tables.Empty(&made, kind); {
 	case errors.Is(err, tables.ErrKind):
 		return problem(errMissing)
 	case err != nil:
 		return err
 	}
-	return s.stream(c, kind+".xlsx", func(_ context.Context, to io.Writer) error { return tables.Empty(to, kind) })
+	return s.stream(c, kind+".xlsx", func(_ context.Context, to io.Writer) error {
+		_, err := made.WriteTo(to)
+		return err
+	})
 }
 
 // stream sends a file while it is written. Where that fails in the middle the connection is cut, so that nobody takes half a file for a

@@ -41,10 +41,8 @@ func (w wanted) want(key table.Field, keyText, stored, parent string) {
 		}
 	case key == table.SKU:
 		w.add(key, catalogue.Identity(keyText))
-		if strings.Trim(keyText, "0123456789") == "" {
-			for zeros := 1; zeros+len(keyText) <= 14; zeros++ {
-				w.add(key, catalogue.Identity(strings.Repeat("0", zeros)+keyText))
-			}
+		for _, whole := range table.WithZeros(keyText) {
+			w.add(key, catalogue.Identity(whole))
 		}
 	default:
 		w.add(key, strings.ToLower(keyText))

@@ -36,7 +36,7 @@ func (t *Tables) Pictures(ctx context.Context, id int64, row int32) ([]Shown, er
 	var shown []Shown
 	var names []string
 	for _, f := range []table.Field{table.Main, table.Picture, table.Pictures} {
-		for _, name := range table.Split(textAt(r.Row, fields.Of(f))) {
+		for _, name := range table.Split(r.At(fields.Of(f)).Text) {
 			name = name[strings.LastIndexAny(name, `/\`)+1:]
 			if shown = append(shown, Shown{Name: name}); len(shown) <= mostShown {
 				names = append(names, name)

@@ -120,7 +120,7 @@ func (p *planner) read(ctx context.Context) error {
 		if err != nil {
 			return err
 		}
-		p.stopped = append(p.stopped, core.Problem{Line: int(s.Row), Column: textAt(header, int(s.Col)), Message: m})
+		p.stopped = append(p.stopped, core.Problem{Line: int(s.Row), Column: header.At(int(s.Col)).Text, Message: m})
 	}
 	r := table.NewReader(header, table.Options{Fields: fields, Key: p.key, Mode: table.Mode(p.w.Mode)}, p.w.Clears)
 	if err := p.each(ctx, p.w.ID, func(row Row) error {

@@ -137,7 +137,7 @@ func (t *Tables) check(ctx context.Context, w query.WorksheetByIDRow) ([]table.P
 	want := wanted{}
 	at, parent := fields.Of(key), fields.Of(table.Parent)
 	if err := t.each(ctx, w.ID, func(r Row) error {
-		want.want(key, textAt(r.Row, at), storedAt(r.Row, at), textAt(r.Row, parent))
+		want.want(key, r.At(at).Text, r.At(at).Stored, r.At(parent).Text)
 		return nil
 	}); err != nil {
 		return nil, err
@@ -170,20 +170,6 @@ func (t *Tables) check(ctx context.Context, w query.WorksheetByIDRow) ([]table.P
 		}
 	}
 	return problems, nil
-}
-
-func textAt(r table.Row, column int) string {
-	if column < 0 || column >= len(r.Cells) {
-		return ""
-	}
-	return r.Cells[column].Text
-}
-
-func storedAt(r table.Row, column int) string {
-	if column < 0 || column >= len(r.Cells) {
-		return ""
-	}
-	return r.Cells[column].Stored
 }
 
 // keep keeps what is wrong with a table and ends the work; done is false where the table was edited meanwhile.
