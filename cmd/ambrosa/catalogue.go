@@ -71,7 +71,7 @@ func tableAt(ctx context.Context, from string, set *settings) (name, at string, 
 	if !strings.HasPrefix(from, "http://") && !strings.HasPrefix(from, "https://") {
 		return filepath.Base(from), from, func() {}, nil
 	}
-	f := fetch.New(&fetch.Door{Allow: set.allowed}, fetch.DefaultLimits)
+	f := fetch.New(&set.Door, fetch.DefaultLimits)
 	got, err := f.Get(ctx, fetch.Request{URL: from, Bytes: largestTable})
 	if err != nil {
 		return "", "", nil, err

@@ -9,6 +9,7 @@ import (
 	"ambrosa/internal/api"
 	"ambrosa/internal/demo"
 	"ambrosa/internal/program"
+	"ambrosa/internal/standin"
 
 	"github.com/spf13/cobra"
 )
@@ -36,6 +37,11 @@ func demoCommand(set *settings) *cobra.Command {
 		Short: "Run the server with the demo world of Pellmoor Kites",
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
+			outside, err := standin.Web(cmd.Context(), demo.Outside)
+			if err != nil {
+				return err
+			}
+			set.Door.Hosts = map[string]string{demo.Host: outside}
 			return set.run(cmd.Context(), func(s *program.Program) error { return demo.People(cmd.Context(), s) },
 				func(s *program.Program) error { return demo.Fill(cmd.Context(), s) })
 		},

@@ -2,7 +2,6 @@ package main
 
 import (
 	"fmt"
-	"net/netip"
 	"os"
 	"strconv"
 	"strings"
@@ -23,8 +22,7 @@ type settings struct {
 	log     string
 	proxies []string
 	allow   []string
-	allowed []netip.Prefix // networks that addresses from outside may lead to all the same
-	wrong   []string       // environment variables that say nothing usable
+	wrong   []string // environment variables that say nothing usable
 }
 
 func (s *settings) flags(f *pflag.FlagSet) {
@@ -61,7 +59,7 @@ func (s *settings) check() error {
 		return usage("trusted proxies: %v", err)
 	}
 	s.Proxies = proxies
-	if s.allowed, err = fetch.ParseNetworks(s.allow); err != nil {
+	if s.Door.Allow, err = fetch.ParseNetworks(s.allow); err != nil {
 		return usage("allowed networks: %v", err)
 	}
 	return setLog(s.log)

@@ -164,6 +164,23 @@ func samePlace(before []Picture, wishes []Wish) []Picture {
 	return append(after, rest...)
 }
 
+// Replace puts other assets in the places of some. One that would then stand twice stands where it stood first.
+func Replace(before []Picture, by map[int64]int64) []Picture {
+	if len(by) == 0 {
+		return before
+	}
+	var after []Picture
+	for _, p := range before {
+		if other, replaced := by[p.Asset]; replaced {
+			p = Picture{Asset: other, Alt: p.Alt}
+		}
+		if !has(after, p.Asset) {
+			after = append(after, p)
+		}
+	}
+	return after
+}
+
 // Gone are the pictures of an owner that a change takes away: those that stand before and not after.
 func Gone(before, after []Picture) []Picture {
 	stays := map[int64]bool{}

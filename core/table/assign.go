@@ -194,7 +194,7 @@ func fits(f Field, header string, held []string) bool {
 		return header == string(Main) && len(held) == 0 || len(held) == 0 || count(held, isFlag) < len(held)
 	case Picture, Pictures:
 		return plain(header) != "address" && plain(header) != "adresse" && plain(header) != "url" && plain(header) != "link" ||
-			count(held, isAddress) > len(held)/2
+			count(held, IsAddress) > len(held)/2
 	}
 	return true
 }

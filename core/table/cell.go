@@ -2,6 +2,8 @@
 // they probably should say. It reads no files: rows come in, one after the other.
 package table
 
+import "strconv"
+
 // Kind is what a cell holds.
 type Kind uint8
 
@@ -20,6 +22,7 @@ type Cell struct {
 	Stored  string // the stored value; empty where it is what is shown
 	Formula string // without the equals sign; empty where there is none
 	Kind    Kind
+	Picture string // the picture that lies in the cell, by its part of the file; empty where there is none
 }
 
 // Row is a row of a table. Cells behind the last one that holds something are left out.
@@ -49,12 +52,16 @@ func (r Row) At(column int) Cell {
 // Empty reports whether no cell holds anything.
 func (r Row) Empty() bool {
 	for _, c := range r.Cells {
-		if c.Text != "" || c.Formula != "" {
+		if c.Text != "" || c.Formula != "" || c.Picture != "" {
 			return false
 		}
 	}
 	return true
 }
+
+// Place is the address of a picture that lies in a cell, with the cell as a formula names it: cell:B5. Row as an office program counts,
+// column from 0.
+func Place(row, column int) string { return "cell:" + Letters(column) + strconv.Itoa(row) }
 
 // Letters is the name of a column by its place from 0: A, B, … Z, AA.
 func Letters(column int) string {

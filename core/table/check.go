@@ -56,6 +56,7 @@ type Checker struct {
 	owners    map[string]*ownersRows // by identity: what rows say of an owner's pictures
 	parents   []parentOf             // to be looked for once all rows are read
 	shown     map[string]string      // by path: the key of who shows a file
+	waiting   map[string]bool        // addresses, and places of cells, whose pictures are not here yet
 }
 
 type ownersRows struct {
@@ -75,6 +76,9 @@ type cellAt struct {
 	Cell
 }
 
+// Place is the address of a picture in the cell.
+func (at cellAt) Place() string { return Place(at.row, at.column) }
+
 // Options say how a table is checked.
 type Options struct {
 	Fields    Assignment
@@ -87,7 +91,8 @@ type Options struct {
 // NewChecker checks a table with that header.
 func NewChecker(header Row, o Options) *Checker {
 	return &Checker{header: Row{header.Number, slices.Clone(header.Cells), false}, fields: o.Fields, key: cmp.Or(o.Key, SKU), mode: cmp.Or(o.Mode, Both),
-		catalogue: o.Catalogue, files: o.Files, keys: map[string]int{}, owners: map[string]*ownersRows{}, shown: map[string]string{}}
+		catalogue: o.Catalogue, files: o.Files, keys: map[string]int{}, owners: map[string]*ownersRows{}, shown: map[string]string{},
+		waiting: map[string]bool{}}
 }
 
 // Row checks the next row. A row without a value is none.
@@ -310,11 +315,20 @@ func (c *Checker) headerOf(column int) string {
 // add notes a problem; say does with more of why.
 func (c *Checker) add(at cellAt, kind string, repair *string) { c.say(at, kind, repair) }
 
-func (c *Checker) say(at cellAt, kind string, repair *string, why ...any) {
-	value := at.Text
+// tell notes a problem that stops no row.
+func (c *Checker) tell(at cellAt, kind string, why message.Message) {
+	c.problems = append(c.problems, Problem{Row: at.row, Column: at.column, Header: c.headerOf(at.column), Value: shortened(at.Text), Kind: kind, Why: why})
+}
+
+func shortened(value string) string {
 	if len(value) > longestValue {
-		value = strings.ToValidUTF8(value[:longestValue], "") + "…"
+		return strings.ToValidUTF8(value[:longestValue], "") + "…"
 	}
+	return value
+}
+
+func (c *Checker) say(at cellAt, kind string, repair *string, why ...any) {
+	value := shortened(at.Text)
 	stops := stopping[kind] || kind == KeyUnknown && c.mode == Update
 	why = append(why, "value", value)
 	c.problems = append(c.problems, Problem{at.row, at.column, c.headerOf(at.column), value, kind, stops, repair, message.New("table_"+kind, why...)})

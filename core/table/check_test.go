@@ -120,6 +120,8 @@ func TestCheck(t *testing.T) {
 			pictures: pictures, want: "2 image picture_near! → x-1.jpg\n3 image picture_near! → Kite Amber.JPG\n4 image picture_ambiguous!\n" +
 				"6 image picture_near! → Drift-Delta_03.jpg\n7 image picture_near! → Drift-Delta_03.jpg\n8 image picture_missing!\n9 image picture_near! → é.jpg\n" +
 				"10 image picture_missing!\n11 image picture_near! → x-1.jpg"},
+		"two letters in the other order": {table: "sku|image\nK-2|detial-06.jpg\nK-9|edtail-07.jpg", pictures: []string{"detail-06.jpg", "detail-07.jpg"},
+			want: "2 image picture_near! → detail-06.jpg\n3 image picture_near! → detail-07.jpg"},
 		"lists": {table: "sku|main image|images\nK-2|x-1.jpg|Kite Amber.JPG; drift delta_03.jpg\nK-9||é.jpg, x-1.jpg", pictures: pictures[:2:2],
 			want: "2 images picture_missing!\n3 main image main_missing\n3 images picture_missing!\n3 images picture_shared"},
 		"unused": {table: "sku|image\nK-2|x-1.jpg", pictures: pictures[4:], want: "2 image picture_missing!\n0  picture_unused\n0  picture_unused"},

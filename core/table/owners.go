@@ -76,8 +76,8 @@ type Reader struct {
 type Placed struct {
 	Line     int
 	SKU      string
-	Names    []string
-	Position *int // of the first of them
+	Names    []string // of files; addresses; places of cells in which pictures lie
+	Position *int     // of the first of them
 	Main     bool
 	Alt      string
 }
@@ -106,10 +106,11 @@ func (r *Reader) place(row Row, cells map[Field]cellAt) {
 			continue
 		}
 		p.Main = p.Main || f == Main
-		for _, name := range r.checker.split(at) {
-			if !isAddress(name) {
-				p.Names = append(p.Names, name)
-			}
+		p.Names = append(p.Names, r.checker.split(at)...)
+	}
+	for column, cell := range row.Cells {
+		if cell.Picture != "" {
+			p.Names = append(p.Names, Place(row.Number, column))
 		}
 	}
 	if n, ok := ReadNumber(cells[Position].Text); ok {

@@ -1,12 +1,13 @@
 package table
 
 import (
-	"net/netip"
-	"net/url"
 	"regexp"
+	"slices"
 	"strings"
 	"unicode"
+	"unicode/utf8"
 
+	"ambrosa/core/message"
 	"ambrosa/core/pairing"
 
 	"golang.org/x/text/unicode/norm"
@@ -31,7 +32,7 @@ func Split(cell string) []string {
 		for part := range strings.SplitSeq(cell, separator) {
 			if part = strings.TrimSpace(part); part != "" {
 				parts = append(parts, part)
-				alike = alike && (fileLike.MatchString(part) || isAddress(part))
+				alike = alike && (fileLike.MatchString(part) || IsAddress(part))
 			}
 		}
 		if alike && len(parts) > 0 && (len(parts) > 1 || separator != " ") {
@@ -41,66 +42,75 @@ func Split(cell string) []string {
 	return []string{cell}
 }
 
-// pictureFormula is a formula that shows a picture or leads to an address, with the address as its first argument.
-var pictureFormula = regexp.MustCompile(`(?i)^(?:_xlfn\.|of:=?)*(?:image|hyperlink|bild)\s*\(\s*"((?:[^"]|"")*)"`)
-
-// Address is the address in a formula that shows a picture; empty where there is none.
-func Address(formula string) string {
-	if m := pictureFormula.FindStringSubmatch(strings.TrimPrefix(formula, "=")); m != nil {
-		return strings.ReplaceAll(m[1], `""`, `"`)
-	}
-	return ""
+// File is a picture that a table may name.
+type File struct {
+	Path     string
+	Asset    int64            // the picture's number; 0 where it has none
+	Attached bool             // it belongs to the table: it comes before all others
+	Else     bool             // it is here for others too: nobody misses it in the table
+	Address  string           // where it was fetched from for the table, or the cell that it lay in; empty for other files
+	Failed   *message.Message // why nothing came from the address
 }
 
-var scheme = regexp.MustCompile(`^(?i)[a-z][a-z0-9+.-]{1,30}:`)
+// Choice says which picture is meant where one that belongs to the table has the name of another that is here.
+type Choice string
 
-// isAddress reports whether a text is an address rather than a file's name. A letter and a colon are a drive of a desktop.
-func isAddress(s string) bool {
-	return strings.Contains(s, "://") || strings.HasPrefix(s, "//") || strings.HasPrefix(strings.ToLower(s), "www.") ||
-		scheme.MatchString(s) && !fileLike.MatchString(s)
+const (
+	NotChosen   Choice = ""         // the attached one, and it is told
+	TakeThis    Choice = "attached" // the attached one
+	TakeHere    Choice = "here"     // the one that is here
+	TakeInPlace Choice = "replace"  // the attached one, also wherever the one that is here stands
+)
+
+// Named is a name in a row; row 0 stands for all rows.
+type Named struct {
+	Row  int
+	Name string
 }
 
-// refused says why an address is not one that pictures are fetched from; empty where it may be. Only what can be seen of the address
-// itself is looked at; where it leads is looked at when it is fetched.
-func refused(address string) string {
-	u, err := url.Parse(address)
-	switch {
-	case err != nil || u.Host == "" && (u.Scheme == "http" || u.Scheme == "https"):
-		return "address_form"
-	case u.Scheme != "http" && u.Scheme != "https":
-		return "address_scheme"
-	case u.User != nil:
-		return "address_password"
-	}
-	host := strings.ToLower(strings.TrimSuffix(u.Hostname(), "."))
-	if host == "localhost" || strings.HasSuffix(host, ".localhost") {
-		return "address_private"
-	}
-	if ip, err := netip.ParseAddr(host); err == nil {
-		if ip = ip.Unmap(); !ip.IsGlobalUnicast() || ip.IsPrivate() {
-			return "address_private"
-		}
-	}
-	return ""
+// Pick is an asset that was chosen, and whether it also goes wherever the others of its name stand.
+type Pick struct {
+	Asset      int64
+	Everywhere bool
 }
 
 // Files are the pictures that a table may name, by their paths. Folders don't matter, unless a name in the table has some and they
 // tell two files apart.
 type Files struct {
-	paths  []string
+	Choice Choice // where nothing else is chosen
+	Chosen map[Named]Pick
+	files  []File
 	stems  []string
 	byName map[string][]int32 // by the name as it is, NFC
 	byStem map[string][]int32 // by what is left of the name without spelling
 	halves map[string][]int32 // by the length of that, and its first or second half
+	come   map[string]int32   // by address
 	named  []bool             // whether the table names them
 }
 
 // NewFiles prepares files by their paths. Cost: linear.
 func NewFiles(paths []string) *Files {
-	f := &Files{paths: paths, stems: make([]string, len(paths)), byName: make(map[string][]int32, len(paths)), byStem: make(map[string][]int32, len(paths)),
-		halves: map[string][]int32{}, named: make([]bool, len(paths))}
+	files := make([]File, len(paths))
 	for i, path := range paths {
-		name := norm.NFC.String(base(path))
+		files[i].Path = path
+	}
+	return FilesOf(files)
+}
+
+// FilesOf prepares files. Of those with one address the first counts. Cost: linear.
+func FilesOf(files []File) *Files {
+	f := &Files{files: files, stems: make([]string, len(files)), byName: make(map[string][]int32, len(files)), byStem: make(map[string][]int32, len(files)),
+		halves: map[string][]int32{}, come: map[string]int32{}, named: make([]bool, len(files))}
+	for i, file := range files {
+		if file.Address != "" {
+			if _, twice := f.come[file.Address]; !twice {
+				f.come[file.Address] = int32(i)
+			}
+			f.named[i] = true
+			continue // a table names it by its address alone
+		}
+		f.named[i] = file.Else
+		name := norm.NFC.String(base(file.Path))
 		f.byName[name] = append(f.byName[name], int32(i))
 		stem := spelling(name)
 		f.stems[i] = stem
@@ -155,17 +165,39 @@ func halvesAs(stem string, length int) [2]string {
 	return [2]string{"<" + string(rune(length)) + stem[:min(half, len(stem))], ">" + string(rune(length)) + stem[max(0, len(stem)-(length-half)):]}
 }
 
-// Found is what a name in a table leads to.
-type Found struct {
-	Paths []string // the file; several where nobody knows which is meant; none where there is none
-	Near  bool     // the name is spelled in another way
+func swappedInside(stem string) string {
+	b := []byte(stem)
+	half := len(b) / 2
+	if b[half-1] < utf8.RuneSelf && b[half] < utf8.RuneSelf {
+		b[half-1], b[half] = b[half], b[half-1]
+	}
+	return string(b)
 }
 
-// Find looks for a name: as it is; else in another spelling; else one slip of the finger away, its numbers being the same.
-func (f *Files) Find(name string) Found {
+// Found is what a name in a table leads to.
+type Found struct {
+	Files []File // the file; several where nobody knows which is meant; none where there is none
+	Near  bool   // the name is spelled in another way
+	Also  []File // of that name too, but they do not belong to the table
+	// Everywhere is whether the file also goes wherever those stand.
+	Everywhere bool
+	Told       bool // somebody chose among them
+}
+
+// Come is what came from an address; ok is false where nobody fetched it yet.
+func (f *Files) Come(address string) (file File, ok bool) {
+	i, ok := f.come[address]
+	if ok {
+		file = f.files[i]
+	}
+	return file, ok
+}
+
+// Find looks for a name of a row: as it is; else in another spelling; else one slip of the finger away, its numbers being the same.
+func (f *Files) Find(row int, name string) Found {
 	name = norm.NFC.String(strings.ReplaceAll(strings.TrimSpace(name), `\`, "/"))
 	if at := f.byName[base(name)]; len(at) > 0 {
-		return f.found(f.inFolder(name, at), false)
+		return f.choose(row, base(name), f.found(f.inFolder(name, at), false))
 	}
 	stem := spelling(base(name))
 	if stem == "" {
@@ -179,6 +211,10 @@ func (f *Files) Find(name string) Found {
 	}
 	var slips []int32
 	seen := map[string]bool{}
+	// Two letters in the other order, just where the halves meet, are in neither half.
+	if swapped := swappedInside(stem); swapped != stem && sameNumbers(stem, swapped) {
+		slips, seen[swapped] = append(slips, f.byStem[swapped]...), true
+	}
 	for length := max(2, len(stem)-1); length <= len(stem)+1; length++ {
 		for _, half := range halvesAs(stem, length) {
 			alike := f.halves[half]
@@ -201,9 +237,38 @@ func (f *Files) found(at []int32, near bool) Found {
 	found := Found{Near: near}
 	for _, i := range at {
 		f.named[i] = f.named[i] || !near || len(at) == 1
-		found.Paths = append(found.Paths, f.paths[i])
+		found.Files = append(found.Files, f.files[i])
 	}
 	return found
+}
+
+// choose decides among several files of one name: as somebody chose, else the one that belongs to the table.
+func (f *Files) choose(row int, name string, found Found) Found {
+	if len(found.Files) < 2 {
+		return found
+	}
+	for _, of := range []Named{{row, name}, {0, name}} {
+		pick, chosen := f.Chosen[of]
+		if at := slices.IndexFunc(found.Files, func(file File) bool { return file.Asset == pick.Asset }); chosen && at >= 0 {
+			file := found.Files[at]
+			return Found{Files: []File{file}, Also: slices.Delete(found.Files, at, at+1), Told: true, Everywhere: pick.Everywhere}
+		}
+	}
+	var attached, here []File
+	for _, file := range found.Files {
+		if file.Attached {
+			attached = append(attached, file)
+		} else {
+			here = append(here, file)
+		}
+	}
+	switch {
+	case len(attached) == 0 || len(here) == 0:
+		return found
+	case f.Choice == TakeHere:
+		return Found{Files: here, Told: true}
+	}
+	return Found{Files: attached, Also: here, Told: f.Choice != NotChosen, Everywhere: f.Choice == TakeInPlace}
 }
 
 // inFolder are those of some files of one name whose path ends as the name does; all where none or all do.
@@ -213,7 +278,7 @@ func (f *Files) inFolder(name string, at []int32) []int32 {
 	}
 	var in []int32
 	for _, i := range at {
-		if path := norm.NFC.String(strings.ReplaceAll(f.paths[i], `\`, "/")); path == name || strings.HasSuffix(path, "/"+name) {
+		if path := norm.NFC.String(strings.ReplaceAll(f.files[i].Path, `\`, "/")); path == name || strings.HasSuffix(path, "/"+name) {
 			in = append(in, i)
 		}
 	}
@@ -228,7 +293,7 @@ func (f *Files) sameExtension(name string, at []int32) []int32 {
 	extension := strings.ToLower(fileLike.FindString(name))
 	var of []int32
 	for _, i := range at {
-		if extension != "" && strings.ToLower(fileLike.FindString(f.paths[i])) == extension {
+		if extension != "" && strings.ToLower(fileLike.FindString(f.files[i].Path)) == extension {
 			of = append(of, i)
 		}
 	}
@@ -241,8 +306,8 @@ func (f *Files) sameExtension(name string, at []int32) []int32 {
 // Unnamed are the pictures that no cell names.
 func (f *Files) Unnamed() (paths []string) {
 	for i, named := range f.named {
-		if !named && fileLike.MatchString(f.paths[i]) {
-			paths = append(paths, f.paths[i])
+		if !named && fileLike.MatchString(f.files[i].Path) {
+			paths = append(paths, f.files[i].Path)
 		}
 	}
 	return paths

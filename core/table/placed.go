@@ -1,6 +1,10 @@
 package table
 
-import "strings"
+import (
+	"strings"
+
+	"ambrosa/core/message"
+)
 
 // readPictures checks what a row says of pictures.
 func (c *Checker) readPictures(r Row, cells map[Field]cellAt, key string) {
@@ -12,6 +16,12 @@ func (c *Checker) readPictures(r Row, cells map[Field]cellAt, key string) {
 		}
 		any, listed = true, listed || f == Pictures
 		c.readNames(at, key)
+	}
+	for column, cell := range r.Cells {
+		if cell.Picture != "" {
+			any = true
+			c.readLying(cellAt{r.Number, column, c.fields[column], cell})
+		}
 	}
 	_, hasMain := cells[Main]
 	if listed && !hasMain && c.fields.Of(Main) >= 0 {
@@ -51,26 +61,26 @@ func (c *Checker) readNames(at cellAt, key string) {
 	names := c.split(at)
 	repaired, near := at.Text, []string(nil)
 	for _, name := range names {
-		if isAddress(name) {
-			if why := refused(name); why != "" {
-				c.say(at, AddressRefused, nil, "address", name, "why", why)
-			}
+		if IsAddress(name) {
+			c.readAddress(at, name)
 			continue
 		}
 		if c.files == nil {
 			continue
 		}
-		found := c.files.Find(name)
+		found := c.files.Find(at.row, name)
 		switch {
-		case len(found.Paths) == 0:
+		case len(found.Files) == 0:
 			c.say(at, PictureMissing, nil, "file", name)
-		case len(found.Paths) > 1:
-			c.say(at, PictureAmbiguous, nil, "file", name, "files", strings.Join(found.Paths[:min(len(found.Paths), 5)], ", "))
+		case len(found.Files) > 1:
+			c.say(at, PictureAmbiguous, nil, "file", name, "files", pathsOf(found.Files))
 		case found.Near:
-			near = append(near, base(found.Paths[0]))
-			repaired = replaceName(repaired, name, base(found.Paths[0]))
+			near = append(near, base(found.Files[0].Path))
+			repaired = replaceName(repaired, name, base(found.Files[0].Path))
+		case len(found.Also) > 0 && !found.Told:
+			c.tell(at, PictureAmbiguous, message.New("table_picture_here_too", "file", name, "files", pathsOf(found.Also)))
 		default:
-			c.share(at, found.Paths[0], key)
+			c.share(at, found.Files[0].Path, key)
 		}
 	}
 	if len(near) > 0 {
@@ -78,9 +88,55 @@ func (c *Checker) readNames(at cellAt, key string) {
 	}
 }
 
+// readAddress checks an address: whether it may be fetched, and what came from it. What failed does not stop the row: its other
+// pictures go on.
+func (c *Checker) readAddress(at cellAt, address string) {
+	if why := refused(address); why != "" {
+		c.say(at, AddressRefused, nil, "address", address, "why", why)
+		return
+	}
+	if c.files == nil {
+		return
+	}
+	switch file, asked := c.files.Come(address); {
+	case !asked:
+		c.waiting[address] = true
+	case file.Failed != nil:
+		c.waiting[address] = true
+		c.tell(at, PictureMissing, *file.Failed)
+	}
+}
+
+// readLying checks a picture that lies in a cell.
+func (c *Checker) readLying(at cellAt) {
+	if c.files == nil {
+		return
+	}
+	switch file, asked := c.files.Come(at.Place()); {
+	case !asked:
+		c.waiting[at.Place()] = true
+	case file.Failed != nil:
+		c.tell(at, PictureMissing, *file.Failed)
+	}
+}
+
+// Waiting is how many pictures at addresses and in cells are not here yet.
+func (c *Checker) Waiting() int { return len(c.waiting) }
+
+// mostPaths is how many files of one name are told.
+const mostPaths = 5
+
+func pathsOf(files []File) string {
+	var paths []string
+	for _, file := range files[:min(len(files), mostPaths)] {
+		paths = append(paths, file.Path)
+	}
+	return strings.Join(paths, ", ")
+}
+
 // split reads the names in a cell. One picture a row is one name, unless it is several by any reading.
 func (c *Checker) split(at cellAt) []string {
-	if c.files != nil && at.field != Pictures && len(c.files.byName[base(at.Text)]) > 0 {
+	if c.files != nil && at.field != Pictures && !IsAddress(at.Text) && len(c.files.byName[base(at.Text)]) > 0 {
 		return []string{at.Text}
 	}
 	return Split(at.Text)

@@ -37,6 +37,7 @@ var statuses = []struct {
 	{catalogue.ErrColumns, 422, "table_columns"}, {sheet.ErrPassword, 422, "table_password"}, {sheet.ErrOld, 422, "table_old"},
 	{sheet.ErrDamaged, 422, "table_damaged"}, {sheet.ErrTooLarge, 422, "table_bomb"}, {shelf.ErrLarge, 413, "too_large"},
 	{tables.ErrLarge, 413, "too_large"}, {tables.ErrField, 422, "table_field"}, {tables.ErrNotChecked, 409, "table_unchecked"},
+	{tables.ErrNothing, 409, "nothing_to_collect"}, {tables.ErrCollecting, 409, "collecting"},
 	{tables.ErrNoStep, 409, "no_step"}, {tables.ErrNoCell, 422, "table_cell"},
 }
 

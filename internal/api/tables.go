@@ -46,6 +46,10 @@ type tableBody struct {
 	Mode      string            `json:"mode" enum:"create,update,both"`
 	Clears    bool              `json:"clears" doc:"Whether an empty cell takes away what stands."`
 	Delivery  *int64            `json:"delivery,omitempty" doc:"Whose pictures it names; without one, all pictures."`
+	Own       []ownDelivery     `json:"own" doc:"The deliveries that belong to it: their pictures come before all others."`
+	Waiting   int32             `json:"waiting" doc:"Pictures at addresses and in cells that are not here yet."`
+	Choice    string            `json:"choice" doc:"Which picture is meant where one of its own has the name of another: attached, here, or replace; empty until somebody says so."`
+	FoundIn   *int64            `json:"foundIn,omitempty" doc:"The delivery that it lay in."`
 }
 
 type tableRowBody struct {
@@ -70,11 +74,6 @@ type tableCellBody struct {
 	Row    int    `json:"row" minimum:"1" maximum:"1048576"`
 	Column int    `json:"column" minimum:"0" maximum:"16383"`
 	Text   string `json:"text" maxLength:"40000"`
-}
-
-type rowPictureBody struct {
-	Name string `json:"name"`
-	SHA  string `json:"sha,omitempty" doc:"None where no picture is called so."`
 }
 
 type cellsChangedBody struct {
@@ -120,9 +119,11 @@ func (s *Server) tableRoutes(api huma.API) {
 				Delivery *int64            `json:"delivery,omitempty" minimum:"0" doc:"Whose pictures it names; 0 for all."`
 				Sheet    *int              `json:"sheet,omitempty" minimum:"0" maximum:"10000"`
 				Closed   *bool             `json:"closed,omitempty"`
+				Choice   *string           `json:"choice,omitempty" enum:"attached,here,replace" doc:"Which picture is meant of several of one name."`
 			}
 		}) (*struct{}, error) {
-			d := tables.Described{Key: in.Body.Key, Mode: in.Body.Mode, Clears: in.Body.Clears, Delivery: in.Body.Delivery, Sheet: in.Body.Sheet, Closed: in.Body.Closed}
+			d := tables.Described{Key: in.Body.Key, Mode: in.Body.Mode, Clears: in.Body.Clears, Delivery: in.Body.Delivery, Sheet: in.Body.Sheet,
+				Closed: in.Body.Closed, Choice: in.Body.Choice}
 			if in.Body.Fields != nil {
 				d.Fields = map[int]string{}
 				for at, f := range in.Body.Fields {
@@ -136,6 +137,7 @@ func (s *Server) tableRoutes(api huma.API) {
 			return nil, problem(s.Tables.Remove(ctx, in.ID))
 		})
 	s.cellRoutes(api)
+	s.tablePictureRoutes(api)
 }
 
 // fieldName is a field as it is named outside.
@@ -157,19 +159,6 @@ func (s *Server) cellRoutes(api huma.API) {
 		}) (*body[[]tableRowBody], error) {
 			rows, err := s.tableRows(ctx, in.ID, in.After, in.Most, in.Kind)
 			return answer(rows), problem(err)
-		})
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/tables/{id}/rows/{row}/pictures", "list-row-pictures",
-		"The pictures that a row names, at most 20"),
-		func(ctx context.Context, in *struct {
-			ByID
-			Row int32 `path:"row" minimum:"1" maximum:"1048576"`
-		}) (*body[[]rowPictureBody], error) {
-			shown, err := s.Tables.Pictures(ctx, in.ID, in.Row)
-			out := make([]rowPictureBody, len(shown))
-			for i, p := range shown {
-				out[i] = rowPictureBody(p)
-			}
-			return answer(out), problem(err)
 		})
 	edit := operation(people.Editor, http.MethodPut, "/api/tables/{id}/cells", "edit-cells", "Edit cells, as one step that you can undo")
 	edit.MaxBodyBytes, edit.BodyReadTimeout = bodyDecisions, time.Minute
@@ -242,7 +231,14 @@ func (s *Server) table(ctx context.Context, id int64) (tableBody, error) {
 		return tableBody{}, err
 	}
 	out := tableBody{Format: w.Format, Sheet: w.Sheet, Read: w.Read, Checked: w.Read && w.Checked == w.Version, HeaderRow: w.HeaderRow, Key: w.Key, Mode: w.Mode,
-		Clears: w.Clears, Delivery: w.DeliveryID}
+		Clears: w.Clears, Delivery: w.DeliveryID, Waiting: w.Waiting, Choice: w.Choice, FoundIn: w.FoundIn, Own: []ownDelivery{}}
+	own, err := s.Store.WorksheetDeliveries(ctx, id)
+	if err != nil {
+		return out, err
+	}
+	for _, d := range own {
+		out.Own = append(out.Own, ownDelivery(d))
+	}
 	out.TableFacts = TableFacts{ID: w.ID, Name: w.Name, State: w.State, Rows: w.Rows, Stopped: w.Stopped, Plan: w.PlanID, Closed: w.ClosedAt != nil,
 		Person: w.Person, CreatedAt: w.CreatedAt}
 	for _, of := range []struct {

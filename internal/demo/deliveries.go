@@ -43,6 +43,22 @@ func corrie() []file {
 	return files
 }
 
+// corrieDetails is a later archive of Corrie Sailcloth: numbers for names, and the list that says which is which.
+func corrieDetails() []file {
+	var files []file
+	var list strings.Builder
+	list.WriteString("SKU;Picture;Position;Alt text\n")
+	for i, a := range of("DLT")[:36] {
+		name := fmt.Sprintf("detail-%02d.jpg", i+1)
+		files = append(files, picture(a, detail, "pictures/"+name))
+		if i == 5 {
+			name = strings.Replace(name, "detail", "detial", 1)
+		}
+		fmt.Fprintf(&list, "%s;%s;3;%s\n", a.sku, name, a.title+" in "+a.hue.word+", the stitching")
+	}
+	return append(files, file{"which-is-which.csv", func() []byte { return []byte(list.String()) }})
+}
+
 // tarn is Tarn & Daughter Spars: folders in folders, lower case, blanks, a prefix, a desktop's litter.
 func tarn() []file {
 	files := []file{{".DS_Store", func() []byte { return []byte("\x00\x00\x00\x01Bud1") }}}

@@ -82,6 +82,7 @@ func Fill(ctx context.Context, s *program.Program) error {
 		{"Corrie Sailcloth, spring", "corrie-spring.zip", corrie, true},
 		{"Fellside Reels, by barcode", "fellside.zip", fellside, false},
 		{"Windhover Remnants", "windhover.zip", windhover, false},
+		{"Corrie Sailcloth, details", "corrie-details.zip", corrieDetails, false},
 		{"Tarn & Daughter Spars, autumn", "tarn-autumn.zip", tarn, false},
 	} {
 		id, ok := there[d.title]

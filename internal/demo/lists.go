@@ -95,17 +95,90 @@ func Remnants() ([]byte, error) {
 	return []byte(text), err
 }
 
-// bringLists sends the lists that suppliers wrote, where no table is in hand yet.
-func bringLists(ctx context.Context, s *program.Program, fellside, person int64) error {
-	there, err := s.Store.Worksheets(ctx, query.WorksheetsParams{Before: 1<<63 - 1, Most: 1, Closed: true})
-	if err != nil || len(there) > 0 {
-		return err
+// Cells is a workbook of Windhover Remnants with its pictures in the cells.
+func Cells() ([]byte, error) {
+	book := excelize.NewFile()
+	defer book.Close()
+	const sheet, height = "Tails", 120
+	if err := book.SetSheetName("Sheet1", sheet); err != nil {
+		return nil, err
 	}
-	for _, l := range []struct {
+	if err := book.SetSheetRow(sheet, "A1", &[]any{"SKU", "Title", "Photo", "Alt text"}); err != nil {
+		return nil, err
+	}
+	for i, a := range of("TAL")[:12] {
+		row := i + 2
+		if err := book.SetSheetRow(sheet, fmt.Sprint("A", row), &[]any{a.sku, a.title, nil, a.title + " in " + a.hue.word}); err != nil {
+			return nil, err
+		}
+		if err := book.SetRowHeight(sheet, row, height); err != nil {
+			return nil, err
+		}
+		if i == 8 {
+			continue // one was forgotten
+		}
+		if err := book.AddPictureFromBytes(sheet, fmt.Sprint("C", row), &excelize.Picture{Extension: ".jpg", File: drawing(a, packed, side),
+			Format: &excelize.GraphicOptions{AutoFit: true, AltText: a.title}}); err != nil {
+			return nil, err
+		}
+	}
+	b, err := book.WriteToBuffer()
+	if err != nil {
+		return nil, err
+	}
+	return b.Bytes(), nil
+}
+
+// Host is the supplier's web server that the demo stands in for.
+const Host = "pictures.fellside.example"
+
+// Links is a list of Fellside Reels that says where its pictures are: one is gone, and one address leads into our own house.
+func Links() ([]byte, error) {
+	var b strings.Builder
+	b.WriteString("SKU,Picture address,Position,Alt text\r\n")
+	for i, a := range of("REL")[:24] {
+		at := fmt.Sprintf("http://%s/reels/%s/detail.jpg", Host, a.sku)
+		switch i {
+		case 4:
+			at = fmt.Sprintf("http://%s/reels/%s/gone.jpg", Host, a.sku)
+		case 9:
+			at = "http://192.168.7.20/share/" + a.sku + ".jpg"
+		}
+		fmt.Fprintf(&b, "%s,%s,3,%s\r\n", a.sku, at, a.title+" in "+a.hue.word+" up close")
+	}
+	return []byte(b.String()), nil
+}
+
+// Outside is what the supplier's web server has at a path, /reels/SKU/VIEW.jpg; nil for nothing.
+func Outside(path string) []byte {
+	for _, a := range of("REL") {
+		for _, v := range []view{front, back, detail, packed} {
+			if path == fmt.Sprintf("/reels/%s/%s.jpg", a.sku, v) {
+				return drawing(a, v, side)
+			}
+		}
+	}
+	return nil
+}
+
+// bringLists sends the lists that suppliers wrote, where none of them is in hand yet.
+func bringLists(ctx context.Context, s *program.Program, fellside, person int64) error {
+	lists := []struct {
 		name     string
 		list     func() ([]byte, error)
 		delivery *int64
-	}{{"windhover-remnants.csv", Remnants, nil}, {"fellside-prices.xlsx", PriceList, &fellside}} {
+	}{{"windhover-remnants.csv", Remnants, nil}, {"windhover-tails.xlsx", Cells, nil}, {"fellside-links.csv", Links, nil},
+		{"fellside-prices.xlsx", PriceList, &fellside}}
+	there, err := s.Store.Worksheets(ctx, query.WorksheetsParams{Before: 1<<63 - 1, Most: 200, Closed: true})
+	if err != nil {
+		return err
+	}
+	for _, w := range there {
+		if w.Name == lists[0].name {
+			return nil
+		}
+	}
+	for _, l := range lists {
 		list, err := l.list()
 		if err != nil {
 			return err

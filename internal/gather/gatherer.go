@@ -9,6 +9,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"log/slog"
 	"os"
 	"path/filepath"
@@ -64,6 +65,13 @@ type Gatherer struct {
 	Folder string
 	Limits source.Limits
 	Kinds  map[string]Opener // of sources, beside its own
+	// Lists is shown what lies beside the pictures and may be the list of them, by MayBe; kept where it is one. nil for nobody.
+	Lists interface {
+		MayBe(name string) bool
+		Found(ctx context.Context, delivery int64, item, name string, from io.Reader) (kept bool, err error)
+	}
+	// Finished is told of a delivery that is taken in, in the transaction that says so; nil for nobody.
+	Finished func(ctx context.Context, q *query.Queries, tx pgx.Tx, delivery int64) error
 }
 
 // noRoomPause is how long work that found the disk nearly full waits before it looks again.
@@ -119,16 +127,22 @@ func (g *Gatherer) Describe(ctx context.Context, d query.DescribeDeliveryParams)
 
 // Collect asks for what a source has, as a delivery, and returns its number. of says which source: its kind, and what the kind needs.
 func (g *Gatherer) Collect(ctx context.Context, title string, of json.RawMessage, person int64) (id int64, err error) {
+	err = g.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
+		id, err = g.CollectIn(ctx, q, tx, title, of, person)
+		return err
+	})
+	return id, err
+}
+
+// CollectIn does so in a transaction.
+func (g *Gatherer) CollectIn(ctx context.Context, q *query.Queries, tx pgx.Tx, title string, of json.RawMessage, person int64) (id int64, err error) {
 	if _, err := g.open(0, of); err != nil {
 		return 0, err
 	}
-	err = g.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
-		if id, err = q.AddDelivery(ctx, query.AddDeliveryParams{Title: title, Source: of, CreatedBy: person}); err != nil {
-			return err
-		}
-		return g.Jobs.Ask(ctx, q, tx, jobs.Job{Kind: Work, Subject: id, Title: title, Person: person})
-	})
-	return id, err
+	if id, err = q.AddDelivery(ctx, query.AddDeliveryParams{Title: title, Source: of, CreatedBy: person}); err != nil {
+		return 0, err
+	}
+	return id, g.Jobs.Ask(ctx, q, tx, jobs.Job{Kind: Work, Subject: id, Title: title, Person: person})
 }
 
 // IsUploadID reports whether a text has the form of an upload's name: 32 hex digits. Whatever names a file on the disk is

@@ -9,6 +9,7 @@ import (
 	"io"
 	"os"
 	"strings"
+	"time"
 
 	"ambrosa/core/message"
 	"ambrosa/core/names"
@@ -20,11 +21,12 @@ import (
 
 // reader fills batches in the order in which a source shows its items.
 type reader struct {
-	g     *Gatherer
-	ctx   context.Context
-	out   chan<- *batch
-	taken map[string]bool // items that need not be read again
-	batch *batch
+	g        *Gatherer
+	delivery int64
+	ctx      context.Context
+	out      chan<- *batch
+	taken    map[string]bool // items that need not be read again
+	batch    *batch
 }
 
 // walk reads a source from a place on to its end.
@@ -48,6 +50,9 @@ func (r *reader) add(from source.Item) error {
 	}
 	if err := r.check(it); err != nil {
 		return err
+	}
+	if len(r.batch.items) == 0 {
+		r.batch.begun = time.Now()
 	}
 	r.batch.items = append(r.batch.items, it)
 	r.batch.held += int64(len(it.src.Bytes))
@@ -76,7 +81,12 @@ func (r *reader) check(it *item) error {
 		if errors.Is(err, ErrNoRoom) || errors.Is(err, errSpool) {
 			return err
 		}
-		it.problem = &source.Problem{Fault: source.Damaged, Says: readFailure(err)}
+		if r.ctx.Err() != nil {
+			return r.ctx.Err()
+		}
+		if !errors.As(err, &it.problem) {
+			it.problem = &source.Problem{Fault: source.Damaged, Says: readFailure(err)}
+		}
 		return nil
 	}
 	if it.bytes == 0 {
@@ -122,10 +132,11 @@ func (r *reader) readBytes(it *item) error {
 	it.format = assets.Detect(head)
 	if !it.format.Picture {
 		it.bytes = max(it.bytes, int64(n))
-		if n > 0 {
-			it.problem = &source.Problem{Fault: source.NotPicture, Says: notPicture(it.format, it.Path)}
+		if n == 0 {
+			return nil
 		}
-		return nil
+		it.problem = &source.Problem{Fault: source.NotPicture, Says: notPicture(it.format, it.Path)}
+		return r.offer(it, io.MultiReader(bytes.NewReader(head), in))
 	}
 	hash := sha256.New()
 	in2 := io.TeeReader(io.MultiReader(bytes.NewReader(head), in), hash)
@@ -141,6 +152,24 @@ func (r *reader) readBytes(it *item) error {
 	it.sha = hash.Sum(nil)
 	if it.bytes < it.Item.Bytes {
 		return io.ErrUnexpectedEOF
+	}
+	return nil
+}
+
+// offer shows what may be the list of the pictures to who keeps such.
+func (r *reader) offer(it *item, in io.Reader) error {
+	if r.g.Lists == nil || !r.g.Lists.MayBe(it.Path) {
+		return nil
+	}
+	read := &failing{r: in}
+	kept, err := r.g.Lists.Found(r.ctx, r.delivery, it.ID, it.Path, read)
+	switch {
+	case read.err != nil && read.err != io.EOF:
+		return read.err
+	case err != nil:
+		return fmt.Errorf("%w: %w", errSpool, err)
+	case kept:
+		it.problem.Says = message.New("table_beside")
 	}
 	return nil
 }
@@ -206,7 +235,8 @@ func notPicture(f assets.Format, path string) message.Message {
 }
 
 func (r *reader) sendIfFull() error {
-	if len(r.batch.items) >= batchFiles || r.batch.held >= batchBytes || r.batch.spooled >= batchSpool {
+	if len(r.batch.items) >= batchFiles || r.batch.held >= batchBytes || r.batch.spooled >= batchSpool ||
+		time.Since(r.batch.begun) >= batchTime {
 		return r.send()
 	}
 	return nil

@@ -27,6 +27,8 @@ const (
 	batchFiles = 48
 	batchBytes = 24 << 20
 	batchSpool = 512 << 20 // bytes of large files, which lie on the disk meanwhile
+	// batchTime is how long a batch waits for more from a source that is slow: so that one sees how far it is.
+	batchTime = 2 * time.Second
 )
 
 // item is one file on its way through a batch.
@@ -44,6 +46,7 @@ type batch struct {
 	items   []*item
 	held    int64 // bytes in memory
 	spooled int64 // bytes in files
+	begun   time.Time
 }
 
 // taking is a delivery being taken in.
@@ -94,7 +97,7 @@ func (g *Gatherer) TakeIn(ctx context.Context, delivery int64) error {
 	read := make(chan error, 1)
 	go func() {
 		defer close(batches)
-		r := reader{g: g, ctx: ctx, out: batches, taken: taken, batch: &batch{}}
+		r := reader{g: g, delivery: delivery, ctx: ctx, out: batches, taken: taken, batch: &batch{}}
 		read <- r.walk(src, t.cursor, func(p source.Progress) { t.expected.Store(p.Items) })
 	}()
 	for b := range batches {
@@ -156,6 +159,11 @@ func (g *Gatherer) finish(ctx context.Context, delivery int64) error {
 		}
 		if err := q.FinishUploads(ctx, ids); err != nil {
 			return err
+		}
+		if g.Finished != nil {
+			if err := g.Finished(ctx, q, tx, delivery); err != nil {
+				return err
+			}
 		}
 		return g.Jobs.Finish(ctx, q, tx, Work, delivery)
 	})

@@ -18,6 +18,7 @@ import (
 	"ambrosa/internal/assets"
 	"ambrosa/internal/catalogue"
 	"ambrosa/internal/cluster"
+	"ambrosa/internal/fetch"
 	"ambrosa/internal/gather"
 	"ambrosa/internal/gather/source"
 	"ambrosa/internal/jobs"
@@ -39,8 +40,9 @@ type Settings struct {
 	Database string // address of a server; empty for a private one in the data folder
 	Pictures string // folder or bucket of the pictures; empty for one in the data folder
 	Limits   source.Limits
-	Join     bool // use the private server of a process that runs already
-	Secure   bool // the address before it is https
+	Join     bool       // use the private server of a process that runs already
+	Door     fetch.Door // to what comes from addresses
+	Secure   bool       // the address before it is https
 	Proxies  api.Proxies
 	Web      fs.FS
 }
@@ -114,8 +116,10 @@ func (s *Program) open(ctx context.Context) (err error) {
 	s.Ledger = ledger.New(s.Store, s.Jobs, owner.Subject{}, pictures.Subject{})
 	s.Importer = &catalogue.Importer{Store: s.Store, Ledger: s.Ledger, Jobs: s.Jobs, Folder: uploads}
 	s.Importer.Register()
-	s.Tables = &tables.Tables{Store: s.Store, Ledger: s.Ledger, Jobs: s.Jobs, Folder: uploads}
+	s.Tables = &tables.Tables{Store: s.Store, Ledger: s.Ledger, Jobs: s.Jobs, Folder: uploads, Gatherer: s.Gatherer,
+		Fetch: fetch.New(&s.settings.Door, fetch.DefaultLimits)}
 	s.Tables.Register()
+	s.Gatherer.Lists, s.Gatherer.Finished, s.Gatherer.Kinds = s.Tables, s.Tables.Arrived, map[string]gather.Opener{tables.SourceKind: s.Tables.Source}
 	s.Pairer = &pair.Pairer{Store: s.Store, Ledger: s.Ledger, Snapshots: &catalogue.Snapshots{Store: s.Store}}
 	daily := func(name string, clear func(context.Context) error) {
 		s.Jobs.Register(jobs.Kind{Name: name, Every: 24 * time.Hour, Work: func(ctx context.Context, _ int64) error { return clear(ctx) }})

@@ -234,10 +234,15 @@ func (r *odsRows) readCell() (cell table.Cell, filled bool, err error) {
 			if err := r.paragraph(); err != nil {
 				return cell, false, err
 			}
-		case "annotation", "frame", "table":
+		case "annotation", "table":
 			if err := r.skipElement(); err != nil {
 				return cell, false, err
 			}
+		case "frame":
+			if err := r.frame(&cell); err != nil {
+				return cell, false, err
+			}
+			filled = filled || cell.Picture != ""
 		}
 	}
 	cell.Text = string(r.text)
@@ -257,6 +262,23 @@ func (r *odsRows) readCell() (cell table.Cell, filled bool, err error) {
 		cell.Kind = table.Error
 	}
 	return cell, filled, nil
+}
+
+// frame reads the picture in a frame that lies in a cell, the first of them. Source: ISO/IEC 26300, draw:frame and draw:image.
+func (r *odsRows) frame(cell *table.Cell) error {
+	for depth := r.scanner.depth - 1; r.scanner.depth > depth; {
+		e, err := r.next()
+		if err != nil {
+			return err
+		}
+		if e != opens || !isName(r.scanner, "image") || cell.Picture != "" {
+			continue
+		}
+		if href, _ := r.attribute("href"); href != "" && !table.IsAddress(href) {
+			cell.Picture = strings.TrimPrefix(href, "./")
+		}
+	}
+	return nil
 }
 
 // isError reports whether a text is what a formula shows that failed. Source: OpenFormula 1.2, 5.12, and what office programs show

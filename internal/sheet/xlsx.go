@@ -183,11 +183,15 @@ func appendXString(to, b []byte) []byte {
 }
 
 func (x *xlsx) Rows(sheet int) (Rows, error) {
+	pictures, err := x.readLying(x.paths[sheet])
+	if err != nil {
+		return nil, err
+	}
 	r, err := x.part(x.paths[sheet])
 	if err != nil {
 		return nil, err
 	}
-	return &xlsxRows{book: x, part: r, scanner: newScanner(r)}, nil
+	return &xlsxRows{book: x, part: r, scanner: newScanner(r), lying: pictures}, nil
 }
 
 type xlsxRows struct {
@@ -197,6 +201,7 @@ type xlsxRows struct {
 	row   int
 	cells []table.Cell
 	value []byte
+	lying lying
 }
 
 func (r *xlsxRows) Close() error { return r.part.Close() }
@@ -227,7 +232,7 @@ func (r *xlsxRows) Next() (table.Row, error) {
 		if err := r.readRow(); err != nil {
 			return table.Row{}, damaged(err)
 		}
-		return table.Row{Number: r.row, Cells: r.cells}, nil
+		return table.Row{Number: r.row, Cells: r.lying.put(r.row, r.cells)}, nil
 	}
 }
 

@@ -227,7 +227,12 @@ func edited(r *query.WorksheetRowsAtRow, edits []Edit, stands map[[2]int]string)
 		}
 		cells[e.Column] = e.Text
 		r.Broken = false
-		delete(besides, strconv.Itoa(e.Column))
+		at := strconv.Itoa(e.Column)
+		if lies := besides[at].Picture; lies != "" {
+			besides[at] = more{Picture: lies}
+		} else {
+			delete(besides, at)
+		}
 	}
 	if r.Cells, err = json.Marshal(cells); err != nil {
 		return nil, err

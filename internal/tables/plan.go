@@ -3,6 +3,7 @@ package tables
 import (
 	"cmp"
 	"context"
+	"maps"
 	"slices"
 
 	core "ambrosa/core/catalogue"
@@ -90,6 +91,7 @@ type planner struct {
 
 // pictureRow is what a row says of pictures.
 type pictureRow struct {
+	row      int
 	sku      string // identity
 	names    []string
 	position *int
@@ -140,7 +142,7 @@ func (p *planner) read(ctx context.Context) error {
 		}
 	}
 	for _, one := range placed {
-		p.shown = append(p.shown, pictureRow{core.Identity(one.SKU), one.Names, one.Position, one.Main, one.Alt})
+		p.shown = append(p.shown, pictureRow{one.Line, core.Identity(one.SKU), one.Names, one.Position, one.Main, one.Alt})
 	}
 	return nil
 }
@@ -210,7 +212,7 @@ func (p *planner) pictures(ctx context.Context, edits []core.Edit, rule placemen
 	if len(p.shown) == 0 {
 		return nil, 0, nil
 	}
-	files, assets, err := p.names(ctx, p.w.DeliveryID)
+	files, err := p.files(ctx, p.w)
 	if err != nil {
 		return nil, 0, err
 	}
@@ -227,7 +229,7 @@ func (p *planner) pictures(ctx context.Context, edits []core.Edit, rule placemen
 	if err := p.standing(ctx, want, ids); err != nil {
 		return nil, 0, err
 	}
-	wishes := map[int64][]placement.Wish{}
+	wishes, instead := map[int64][]placement.Wish{}, map[int64]int64{}
 	slices.SortStableFunc(p.shown, func(a, b pictureRow) int { return cmp.Or(first(b.main)-first(a.main), placeOf(a)-placeOf(b)) })
 	for _, s := range p.shown {
 		owner, there := ids[s.sku]
@@ -235,27 +237,88 @@ func (p *planner) pictures(ctx context.Context, edits []core.Edit, rule placemen
 			continue
 		}
 		for _, name := range s.names {
-			found := files.Find(name)
-			if found.Near || len(found.Paths) != 1 {
-				continue
+			asset := named(files, s.row, name, instead)
+			if asset != 0 {
+				wishes[owner] = append(wishes[owner], placement.Wish{Picture: placement.Picture{Asset: asset, Alt: s.alt}, Number: s.position})
 			}
-			wishes[owner] = append(wishes[owner], placement.Wish{Picture: placement.Picture{Asset: assets[found.Paths[0]], Alt: s.alt}, Number: s.position})
 		}
 	}
-	var owners []int64
+	owners, err := p.Store.OwnersShowing(ctx, slices.Collect(maps.Keys(instead)))
+	if err != nil {
+		return nil, 0, err
+	}
 	for o := range wishes {
 		owners = append(owners, o)
 	}
 	slices.Sort(owners)
+	owners = slices.Compact(owners)
 	standing, err := pictures.Placed(ctx, p.Store.Queries, owners)
 	if err != nil {
 		return nil, 0, err
 	}
-	gone := 0
-	for _, o := range owners {
-		gone += len(placement.Gone(standing[o], placement.Apply(standing[o], wishes[o], rule)))
+	alts, err := p.alts(ctx, owners, instead)
+	if err != nil {
+		return nil, 0, err
 	}
-	return placement.Plan(owners, standing, wishes, rule), gone, nil
+	gone := 0
+	var changes []change.Change
+	for _, o := range owners {
+		before := standing[o]
+		after := placement.Apply(placement.Replace(withAlts(o, before, alts), instead), wishes[o], rule)
+		if !placement.Same(before, after) {
+			gone += len(placement.Gone(before, after))
+			changes = append(changes, placement.Change(o, before, after))
+		}
+	}
+	return changes, gone, nil
+}
+
+// place is a picture on an owner.
+type place struct{ owner, asset int64 }
+
+// alts are the alt texts of pictures whose places others take: they go on to those.
+func (p *planner) alts(ctx context.Context, owners []int64, instead map[int64]int64) (map[place]string, error) {
+	if len(instead) == 0 {
+		return nil, nil
+	}
+	rows, err := p.Store.AltTexts(ctx, query.AltTextsParams{Owners: owners, Language: core.Language})
+	alts := map[place]string{}
+	for _, r := range rows {
+		if _, replaced := instead[r.AssetID]; replaced {
+			alts[place{r.OwnerID, r.AssetID}] = r.Text
+		}
+	}
+	return alts, err
+}
+
+func withAlts(owner int64, standing []placement.Picture, alts map[place]string) []placement.Picture {
+	if len(alts) == 0 {
+		return standing
+	}
+	standing = slices.Clone(standing)
+	for i, s := range standing {
+		standing[i].Alt = alts[place{owner, s.Asset}]
+	}
+	return standing
+}
+
+// named is the asset that a name, an address or a cell of a row leads to; 0 where there is none, or nobody knows which. instead notes
+// which assets it takes the place of.
+func named(files *table.Files, row int, name string, instead map[int64]int64) int64 {
+	if table.IsAddress(name) {
+		file, _ := files.Come(name)
+		return file.Asset
+	}
+	found := files.Find(row, name)
+	if found.Near || len(found.Files) != 1 {
+		return 0
+	}
+	if found.Everywhere {
+		for _, other := range found.Also {
+			instead[other.Asset] = found.Files[0].Asset
+		}
+	}
+	return found.Files[0].Asset
 }
 
 // standing adds the numbers of owners that stand.

@@ -15,6 +15,7 @@ type more struct {
 	Stored  string     `json:"stored,omitempty"`
 	Kind    table.Kind `json:"kind,omitempty"`
 	Formula string     `json:"formula,omitempty"`
+	Picture string     `json:"picture,omitempty"`
 }
 
 // kept is a row as it is kept.
@@ -22,8 +23,8 @@ func kept(id int64, r table.Row) (query.AddWorksheetRowsParams, error) {
 	p := query.AddWorksheetRowsParams{WorksheetID: id, Row: int32(r.Number), Broken: r.Broken}
 	besides := map[string]more{}
 	for i, c := range r.Cells {
-		if c.Stored != "" || c.Kind != table.Text || c.Formula != "" {
-			besides[strconv.Itoa(i)] = more{c.Stored, c.Kind, c.Formula}
+		if c.Stored != "" || c.Kind != table.Text || c.Formula != "" || c.Picture != "" {
+			besides[strconv.Itoa(i)] = more{c.Stored, c.Kind, c.Formula, c.Picture}
 		}
 	}
 	var err error
@@ -61,7 +62,7 @@ func readRow(of query.WorksheetRowsRow) (Row, error) {
 	}
 	for column, m := range besides {
 		if i, err := strconv.Atoi(column); err == nil && i < len(r.Cells) {
-			r.Cells[i].Stored, r.Cells[i].Kind, r.Cells[i].Formula = m.Stored, m.Kind, m.Formula
+			r.Cells[i].Stored, r.Cells[i].Kind, r.Cells[i].Formula, r.Cells[i].Picture = m.Stored, m.Kind, m.Formula, m.Picture
 		}
 	}
 	return r, nil
@@ -72,7 +73,12 @@ const piece = 2000
 
 // each reads the rows of a table one after the other.
 func (t *Tables) each(ctx context.Context, id int64, use func(Row) error) error {
-	for after := int32(0); ; {
+	return t.eachBehind(ctx, id, 0, use)
+}
+
+// eachBehind reads those behind a row.
+func (t *Tables) eachBehind(ctx context.Context, id int64, after int32, use func(Row) error) error {
+	for {
 		rows, err := t.Store.WorksheetRows(ctx, query.WorksheetRowsParams{ID: id, After: after, Most: piece})
 		if err != nil {
 			return err

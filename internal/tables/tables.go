@@ -15,6 +15,8 @@ import (
 
 	"ambrosa/core/message"
 	"ambrosa/core/table"
+	"ambrosa/internal/fetch"
+	"ambrosa/internal/gather"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/ledger"
 	"ambrosa/internal/sheet"
@@ -50,6 +52,9 @@ type Tables struct {
 	Ledger *ledger.Ledger
 	Jobs   *jobs.Jobs
 	Folder string
+	// Gatherer takes in what a table collects, by Fetch where it is at addresses.
+	Gatherer *gather.Gatherer
+	Fetch    *fetch.Fetcher
 }
 
 // Register registers the work on tables.
@@ -62,6 +67,16 @@ func (t *Tables) file(id int64) string { return filepath.Join(t.Folder, fmt.Spri
 // Bring keeps a file and asks for it to be read; it returns the table's number. Errors: ErrLarge, those of sheet.Open, and
 // tablefiles.ErrEmpty.
 func (t *Tables) Bring(ctx context.Context, name string, from io.Reader, person int64) (id int64, err error) {
+	return t.bring(ctx, name, from, person, nil)
+}
+
+// lay is where a table lay: an item of a delivery.
+type lay struct {
+	delivery int64
+	item     string
+}
+
+func (t *Tables) bring(ctx context.Context, name string, from io.Reader, person int64, found *lay) (id int64, err error) {
 	f, err := os.CreateTemp(t.Folder, "sheet-*.part")
 	if err != nil {
 		return 0, err
@@ -75,7 +90,10 @@ func (t *Tables) Bring(ctx context.Context, name string, from io.Reader, person 
 	if n > largest {
 		return 0, ErrLarge
 	}
-	sheets, at, err := look(f.Name())
+	sheets, at, known, err := look(f.Name())
+	if err == nil && found != nil && known == 0 {
+		err = tablefiles.ErrEmpty // beside pictures lies much that is no list of them
+	}
 	if err != nil {
 		return 0, err
 	}
@@ -84,8 +102,17 @@ func (t *Tables) Bring(ctx context.Context, name string, from io.Reader, person 
 		return 0, err
 	}
 	err = t.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
-		if id, err = q.AddWorksheet(ctx, query.AddWorksheetParams{Name: name, Format: strings.ToLower(strings.TrimPrefix(filepath.Ext(name), ".")), Sheets: kept, Sheet: int32(at), CreatedBy: person}); err != nil {
+		p := query.AddWorksheetParams{Name: name, Format: strings.ToLower(strings.TrimPrefix(filepath.Ext(name), ".")), Sheets: kept, Sheet: int32(at), CreatedBy: person}
+		if found != nil {
+			p.FoundIn, p.FoundItem = &found.delivery, &found.item
+		}
+		if id, err = q.AddWorksheet(ctx, p); err != nil {
 			return err
+		}
+		if found != nil {
+			if err := q.AttachDelivery(ctx, query.AttachDeliveryParams{WorksheetID: id, DeliveryID: found.delivery}); err != nil {
+				return err
+			}
 		}
 		if err := os.Rename(f.Name(), t.file(id)); err != nil {
 			return err
@@ -101,26 +128,30 @@ type Sheet struct {
 	Hidden bool   `json:"hidden"`
 }
 
-// look tells a file's sheets and which is read first: one that is not hidden and holds something.
-func look(path string) (sheets []Sheet, at int, err error) {
+// look tells a file's sheets, which is read first, one that is not hidden and holds something, and how many of its columns have a name
+// that says which field they are.
+func look(path string) (sheets []Sheet, at, known int, err error) {
 	f, err := sheet.Open(path)
 	if err != nil {
-		return nil, 0, err
+		return nil, 0, 0, err
 	}
 	defer f.Close()
 	for _, s := range f.Sheets() {
 		sheets = append(sheets, Sheet(s))
 	}
 	if at, err = sheet.Pick(f, ""); err != nil {
-		return nil, 0, err
+		return nil, 0, 0, err
 	}
 	rows, err := f.Rows(at)
 	if err != nil {
-		return nil, 0, err
+		return nil, 0, 0, err
 	}
 	defer rows.Close()
-	_, err = tablefiles.Begin(rows)
-	return sheets, at, err
+	b, err := tablefiles.Begin(rows)
+	if err != nil {
+		return nil, 0, 0, err
+	}
+	return sheets, at, len(b.Fields), nil
 }
 
 func (t *Tables) ask(ctx context.Context, q *query.Queries, tx pgx.Tx, id int64, name string, person int64) error {
@@ -136,11 +167,12 @@ type Described struct {
 	Delivery *int64
 	Sheet    *int
 	Closed   *bool
+	Choice   *string // which picture is meant of several of one name: a table.Choice
 }
 
 // Describe changes what is said of a table; it is checked again. Errors: ErrField, pgx.ErrNoRows.
 func (t *Tables) Describe(ctx context.Context, id, person int64, d Described) error {
-	p := query.DescribeWorksheetParams{ID: id, Key: d.Key, Mode: d.Mode, Clears: d.Clears, Closed: d.Closed}
+	p := query.DescribeWorksheetParams{ID: id, Key: d.Key, Mode: d.Mode, Clears: d.Clears, Closed: d.Closed, Choice: d.Choice}
 	if d.Key != nil {
 		if f, ok := table.ReadField(*d.Key); !ok || !f.IsKey() {
 			return fmt.Errorf("%w: %s", ErrField, *d.Key)
@@ -148,6 +180,9 @@ func (t *Tables) Describe(ctx context.Context, id, person int64, d Described) er
 	}
 	if d.Mode != nil && !slices.Contains([]table.Mode{table.Create, table.Update, table.Both}, table.Mode(*d.Mode)) {
 		return fmt.Errorf("%w: %s", ErrField, *d.Mode)
+	}
+	if d.Choice != nil && !slices.Contains([]table.Choice{table.TakeThis, table.TakeHere, table.TakeInPlace}, table.Choice(*d.Choice)) {
+		return fmt.Errorf("%w: %s", ErrField, *d.Choice)
 	}
 	if d.Delivery != nil {
 		p.SetsDelivery, p.Delivery = true, *d.Delivery

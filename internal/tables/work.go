@@ -8,6 +8,7 @@ import (
 	"os"
 
 	"ambrosa/core/table"
+	"ambrosa/internal/jobs"
 	"ambrosa/internal/sheet"
 	"ambrosa/internal/store/query"
 	"ambrosa/internal/tablefiles"
@@ -31,11 +32,11 @@ func (t *Tables) work(ctx context.Context, id int64) error {
 			}
 			continue
 		}
-		problems, err := t.check(ctx, w)
+		problems, waiting, err := t.check(ctx, w)
 		if err != nil {
 			return err
 		}
-		done, err := t.keep(ctx, w, problems)
+		done, err := t.keep(ctx, w, problems, waiting)
 		if done || err != nil {
 			return err
 		}
@@ -127,11 +128,11 @@ func checked(w query.WorksheetByIDRow) (header table.Row, fields table.Assignmen
 	return header, fields, err
 }
 
-// check finds what is wrong with a table as it stands.
-func (t *Tables) check(ctx context.Context, w query.WorksheetByIDRow) ([]table.Problem, error) {
+// check finds what is wrong with a table as it stands, and how many pictures at addresses and in cells are not here yet.
+func (t *Tables) check(ctx context.Context, w query.WorksheetByIDRow) (problems []table.Problem, waiting int, err error) {
 	header, fields, err := checked(w)
 	if err != nil {
-		return nil, err
+		return nil, 0, err
 	}
 	key := table.Field(w.Key)
 	want := wanted{}
@@ -140,15 +141,15 @@ func (t *Tables) check(ctx context.Context, w query.WorksheetByIDRow) ([]table.P
 		want.want(key, r.At(at).Text, r.At(at).Stored, r.At(parent).Text)
 		return nil
 	}); err != nil {
-		return nil, err
+		return nil, 0, err
 	}
 	owners, err := know(ctx, t.Store, want)
 	if err != nil {
-		return nil, err
+		return nil, 0, err
 	}
-	files, _, err := t.names(ctx, w.DeliveryID)
+	files, err := t.files(ctx, w)
 	if err != nil {
-		return nil, err
+		return nil, 0, err
 	}
 	c := table.NewChecker(header, table.Options{Fields: fields, Key: key, Mode: table.Mode(w.Mode), Catalogue: owners, Files: files})
 	if err := t.each(ctx, w.ID, func(r Row) error {
@@ -157,23 +158,13 @@ func (t *Tables) check(ctx context.Context, w query.WorksheetByIDRow) ([]table.P
 		}
 		return nil
 	}); err != nil {
-		return nil, err
+		return nil, 0, err
 	}
-	problems := c.End()
-	if w.DeliveryID != nil {
-		return problems, nil
-	}
-	// Of all pictures most are named by no row.
-	for i, p := range problems {
-		if p.Kind == table.PictureUnused {
-			return problems[:i], nil
-		}
-	}
-	return problems, nil
+	return c.End(), c.Waiting(), nil
 }
 
 // keep keeps what is wrong with a table and ends the work; done is false where the table was edited meanwhile.
-func (t *Tables) keep(ctx context.Context, w query.WorksheetByIDRow, problems []table.Problem) (done bool, err error) {
+func (t *Tables) keep(ctx context.Context, w query.WorksheetByIDRow, problems []table.Problem, waiting int) (done bool, err error) {
 	rows := make([]query.AddWorksheetProblemsParams, len(problems))
 	kinds, stopped := map[string]int{}, map[int]bool{}
 	for i, p := range problems {
@@ -206,11 +197,15 @@ func (t *Tables) keep(ctx context.Context, w query.WorksheetByIDRow, problems []
 		if _, err := q.AddWorksheetProblems(ctx, rows); err != nil {
 			return err
 		}
-		if err := q.SetWorksheetChecked(ctx, query.SetWorksheetCheckedParams{ID: w.ID, Version: w.Version, Stopped: int32(len(stopped)), Kinds: counts}); err != nil {
+		if err := q.SetWorksheetChecked(ctx, query.SetWorksheetCheckedParams{ID: w.ID, Version: w.Version, Stopped: int32(len(stopped)), Kinds: counts, Waiting: int32(waiting)}); err != nil {
 			return err
 		}
 		done = true
-		return t.Jobs.Finish(ctx, q, tx, Work, w.ID)
+		err = t.Jobs.Finish(ctx, q, tx, Work, w.ID)
+		if errors.Is(err, jobs.ErrState) {
+			err = nil // asked for twice, it was done by the other one
+		}
+		return err
 	})
 	return done && err == nil, err
 }

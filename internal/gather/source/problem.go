@@ -15,7 +15,8 @@ const (
 	Encrypted   Fault = "encrypted"
 	UnsafePath  Fault = "unsafe_path"
 	NotArchive  Fault = "not_archive"
-	Refused     Fault = "refused" // over a limit
+	Refused     Fault = "refused"     // over a limit
+	Unreachable Fault = "unreachable" // nothing came from its address
 )
 
 // Problem is what is wrong with an item, or, as an error, with all that would have come.

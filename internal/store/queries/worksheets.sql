@@ -1,5 +1,6 @@
 -- name: AddWorksheet :one
-INSERT INTO worksheet (name, format, sheets, sheet, created_by) VALUES (@name, @format, @sheets, @sheet, @created_by) RETURNING id;
+INSERT INTO worksheet (name, format, sheets, sheet, created_by, found_in, found_item)
+VALUES (@name, @format, @sheets, @sheet, @created_by, sqlc.narg(found_in), sqlc.narg(found_item)) RETURNING id;
 
 -- name: WorksheetByID :one
 SELECT w.*, j.state, j.notes, p.name AS person FROM worksheet w JOIN job j ON j.kind = 'worksheet' AND j.subject = w.id
@@ -18,12 +19,12 @@ SELECT * FROM worksheet WHERE id = $1 FOR UPDATE;
 UPDATE worksheet SET read = true, header_row = @header_row, header = @header, fields = @fields, rows = @rows WHERE id = @id;
 
 -- name: SetWorksheetChecked :exec
-UPDATE worksheet SET checked = @version, stopped = @stopped, kinds = @kinds WHERE id = @id;
+UPDATE worksheet SET checked = @version, stopped = @stopped, kinds = @kinds, waiting = @waiting WHERE id = @id;
 
 -- name: DescribeWorksheet :exec
 -- What is said of a table: what is null stays. Another sheet is read again.
 UPDATE worksheet SET fields = coalesce(sqlc.narg(fields), fields), key = coalesce(sqlc.narg(key), key), mode = coalesce(sqlc.narg(mode), mode),
-    clears = coalesce(sqlc.narg(clears), clears), delivery_id = CASE WHEN @sets_delivery::boolean THEN nullif(@delivery::bigint, 0) ELSE delivery_id END,
+    clears = coalesce(sqlc.narg(clears), clears), choice = coalesce(sqlc.narg(choice), choice), delivery_id = CASE WHEN @sets_delivery::boolean THEN nullif(@delivery::bigint, 0) ELSE delivery_id END,
     read = read AND coalesce(sqlc.narg(sheet), sheet) = sheet, sheet = coalesce(sqlc.narg(sheet), sheet),
     closed_at = CASE WHEN sqlc.narg(closed)::boolean IS NULL THEN closed_at WHEN sqlc.narg(closed)::boolean THEN now() END, version = version + 1
 WHERE id = @id;
@@ -118,6 +119,58 @@ WHERE CASE @field::text WHEN 'sku' THEN o.identity = ANY (sqlc.arg(keys)::text[]
     WHEN 'code' THEN o.code <> '' AND lower(o.code) = ANY (sqlc.arg(keys)::text[])
     ELSE lower(o.title) = ANY (sqlc.arg(keys)::text[]) END;
 
+-- name: AttachDelivery :exec
+INSERT INTO worksheet_own (worksheet_id, delivery_id) VALUES ($1, $2) ON CONFLICT DO NOTHING;
+
+-- name: DetachDelivery :execrows
+DELETE FROM worksheet_own WHERE worksheet_id = $1 AND delivery_id = $2;
+
+-- name: WorksheetDeliveries :many
+-- The deliveries that belong to a table, and how far they are taken in.
+SELECT d.id, d.title, delivery_state(d.open, j.state)::text AS state, (d.source->>'kind' = 'table')::boolean AS collected,
+    coalesce(j.done, 0)::bigint AS done, coalesce(j.total, 0)::bigint AS total, coalesce(c.problems, 0)::int AS problems, coalesce(c.pictures, 0)::int AS pictures
+FROM worksheet_own w JOIN delivery d ON d.id = w.delivery_id LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id
+LEFT JOIN delivery_count c ON c.delivery_id = d.id
+WHERE w.worksheet_id = $1 ORDER BY d.id;
+
+-- name: WorksheetsWith :many
+-- The tables that name pictures of a delivery: it belongs to them, or they look in it.
+SELECT w.id, w.name, w.created_by FROM worksheet w WHERE w.closed_at IS NULL AND w.delivery_id = @delivery::bigint
+UNION SELECT w.id, w.name, w.created_by FROM worksheet w JOIN worksheet_own d ON d.worksheet_id = w.id WHERE w.closed_at IS NULL AND d.delivery_id = @delivery::bigint
+ORDER BY 1;
+
+-- name: WorksheetFound :one
+SELECT id FROM worksheet WHERE found_in = @delivery::bigint AND found_item = @item::text;
+
+-- name: TablesFound :many
+-- The tables that lay in a delivery.
+SELECT id, name FROM worksheet WHERE found_in = @delivery::bigint ORDER BY id LIMIT @most;
+
+-- name: OwnPictures :many
+-- What came in deliveries that belong to a table, the newest first: its asset, or why there is none from an address.
+SELECT a.path, coalesce(a.asset_id, 0)::bigint AS asset, coalesce(a.origin->>'address', '')::text AS address, a.message
+FROM arrival a JOIN worksheet_own w ON w.delivery_id = a.delivery_id
+WHERE w.worksheet_id = @id AND (a.asset_id IS NOT NULL OR a.origin->>'address' IS NOT NULL) ORDER BY a.asset_id IS NULL, a.id DESC LIMIT @most;
+
+-- name: WorksheetChoices :many
+SELECT row, name, asset_id, everywhere FROM worksheet_choice WHERE worksheet_id = $1;
+
+-- name: SetWorksheetChoice :exec
+INSERT INTO worksheet_choice (worksheet_id, row, name, asset_id, everywhere) VALUES (@worksheet_id, @row, @name, @asset_id, @everywhere)
+ON CONFLICT (worksheet_id, row, name) DO UPDATE SET asset_id = excluded.asset_id, everywhere = excluded.everywhere;
+
+-- name: PicturesAlike :many
+-- The pictures of a name, those of a table's own deliveries first; of one that came twice the newest.
+SELECT a.path, s.id AS asset, encode(s.sha256, 'hex')::text AS sha, s.width, s.height, s.bytes, d.title AS delivery, d.created_at, (w.delivery_id IS NOT NULL)::boolean AS attached
+FROM arrival a JOIN asset s ON s.id = a.asset_id JOIN delivery d ON d.id = a.delivery_id
+LEFT JOIN worksheet_own w ON w.worksheet_id = @id AND w.delivery_id = a.delivery_id
+WHERE a.asset_id IS NOT NULL AND regexp_replace(a.path, '^.*/', '') = @name::text AND (@delivery::bigint = 0 OR a.delivery_id = @delivery OR w.delivery_id IS NOT NULL)
+ORDER BY w.delivery_id IS NULL, a.id DESC LIMIT @most;
+
+-- name: OwnersShowing :many
+-- Who shows some pictures.
+SELECT DISTINCT owner_id FROM placement WHERE asset_id = ANY (sqlc.arg(assets)::bigint[]) ORDER BY owner_id;
+
 -- name: PictureNames :many
 -- The pictures that have arrived, of a delivery or of all: path and asset; the newest last.
 SELECT a.path, a.asset_id::bigint AS asset FROM arrival a WHERE a.asset_id IS NOT NULL AND (@delivery::bigint = 0 OR a.delivery_id = @delivery)
@@ -127,11 +180,23 @@ ORDER BY a.id DESC LIMIT @most;
 SELECT id FROM worksheet WHERE id = ANY (sqlc.arg(ids)::bigint[]);
 
 -- name: PicturesCalled :many
--- Pictures that have arrived under some names, of a delivery or of all; of one name the newest.
+-- Pictures that have arrived under some names, of a delivery or of all; of one name that of the table's own deliveries, else the newest.
 SELECT DISTINCT ON (name) regexp_replace(a.path, '^.*/', '')::text AS name, encode(s.sha256, 'hex')::text AS sha
-FROM arrival a JOIN asset s ON s.id = a.asset_id
-WHERE a.asset_id IS NOT NULL AND regexp_replace(a.path, '^.*/', '') = ANY (sqlc.arg(names)::text[]) AND (@delivery::bigint = 0 OR a.delivery_id = @delivery)
-ORDER BY name, a.id DESC;
+FROM arrival a JOIN asset s ON s.id = a.asset_id LEFT JOIN worksheet_own w ON w.worksheet_id = @id AND w.delivery_id = a.delivery_id
+WHERE a.asset_id IS NOT NULL AND regexp_replace(a.path, '^.*/', '') = ANY (sqlc.arg(names)::text[])
+    AND (@delivery::bigint = 0 OR a.delivery_id = @delivery OR w.delivery_id IS NOT NULL)
+ORDER BY name, w.delivery_id IS NULL, a.id DESC;
+
+-- name: PicturesFrom :many
+-- Pictures that came from some addresses for a table.
+SELECT DISTINCT ON (address) (a.origin->>'address')::text AS address, encode(s.sha256, 'hex')::text AS sha
+FROM arrival a JOIN asset s ON s.id = a.asset_id JOIN worksheet_own w ON w.worksheet_id = @id AND w.delivery_id = a.delivery_id
+WHERE a.origin->>'address' = ANY (sqlc.arg(addresses)::text[]) ORDER BY address, a.id DESC;
+
+-- name: ChosenPictures :many
+-- What was chosen for a row, by name.
+SELECT c.name, encode(s.sha256, 'hex')::text AS sha FROM worksheet_choice c JOIN asset s ON s.id = c.asset_id
+WHERE c.worksheet_id = @id AND c.row IN (0, @row::int) ORDER BY c.row;
 
 -- name: WorksheetRow :one
 SELECT row, cells, more, broken, left_out FROM worksheet_row WHERE worksheet_id = @id AND row = @row;

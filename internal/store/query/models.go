@@ -389,6 +389,18 @@ type Worksheet struct {
 	ClosedAt   *time.Time
 	CreatedBy  int64
 	CreatedAt  time.Time
+	Waiting    int32
+	Choice     string
+	FoundIn    *int64
+	FoundItem  *string
+}
+
+type WorksheetChoice struct {
+	WorksheetID int64
+	Row         int32
+	Name        string
+	AssetID     int64
+	Everywhere  bool
 }
 
 type WorksheetEdit struct {
@@ -397,6 +409,11 @@ type WorksheetEdit struct {
 	Col    int32
 	Before string
 	After  string
+}
+
+type WorksheetOwn struct {
+	WorksheetID int64
+	DeliveryID  int64
 }
 
 type WorksheetProblem struct {

@@ -12,7 +12,8 @@ import (
 )
 
 const addWorksheet = `-- name: AddWorksheet :one
-INSERT INTO worksheet (name, format, sheets, sheet, created_by) VALUES ($1, $2, $3, $4, $5) RETURNING id
+INSERT INTO worksheet (name, format, sheets, sheet, created_by, found_in, found_item)
+VALUES ($1, $2, $3, $4, $5, $6, $7) RETURNING id
 `
 
 type AddWorksheetParams struct {
@@ -21,6 +22,8 @@ type AddWorksheetParams struct {
 	Sheets    json.RawMessage
 	Sheet     int32
 	CreatedBy int64
+	FoundIn   *int64
+	FoundItem *string
 }
 
 func (q *Queries) AddWorksheet(ctx context.Context, arg AddWorksheetParams) (int64, error) {
@@ -30,6 +33,8 @@ func (q *Queries) AddWorksheet(ctx context.Context, arg AddWorksheetParams) (int
 		arg.Sheets,
 		arg.Sheet,
 		arg.CreatedBy,
+		arg.FoundIn,
+		arg.FoundItem,
 	)
 	var id int64
 	err := row.Scan(&id)
@@ -80,6 +85,56 @@ func (q *Queries) AddWorksheetStep(ctx context.Context, arg AddWorksheetStepPara
 	return id, err
 }
 
+const attachDelivery = `-- name: AttachDelivery :exec
+INSERT INTO worksheet_own (worksheet_id, delivery_id) VALUES ($1, $2) ON CONFLICT DO NOTHING
+`
+
+type AttachDeliveryParams struct {
+	WorksheetID int64
+	DeliveryID  int64
+}
+
+func (q *Queries) AttachDelivery(ctx context.Context, arg AttachDeliveryParams) error {
+	_, err := q.db.Exec(ctx, attachDelivery, arg.WorksheetID, arg.DeliveryID)
+	return err
+}
+
+const chosenPictures = `-- name: ChosenPictures :many
+SELECT c.name, encode(s.sha256, 'hex')::text AS sha FROM worksheet_choice c JOIN asset s ON s.id = c.asset_id
+WHERE c.worksheet_id = $1 AND c.row IN (0, $2::int) ORDER BY c.row
+`
+
+type ChosenPicturesParams struct {
+	ID  int64
+	Row int32
+}
+
+type ChosenPicturesRow struct {
+	Name string
+	Sha  string
+}
+
+// What was chosen for a row, by name.
+func (q *Queries) ChosenPictures(ctx context.Context, arg ChosenPicturesParams) ([]ChosenPicturesRow, error) {
+	rows, err := q.db.Query(ctx, chosenPictures, arg.ID, arg.Row)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []ChosenPicturesRow
+	for rows.Next() {
+		var i ChosenPicturesRow
+		if err := rows.Scan(&i.Name, &i.Sha); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const countWorksheetProblems = `-- name: CountWorksheetProblems :exec
 UPDATE worksheet SET stopped = (SELECT count(DISTINCT p.row) FROM worksheet_problem p WHERE p.worksheet_id = $1 AND p.stops),
     kinds = (SELECT coalesce(jsonb_object_agg(kind, n), '{}') FROM (SELECT p.kind, count(*) AS n FROM worksheet_problem p WHERE p.worksheet_id = $1 GROUP BY p.kind) k)
@@ -93,10 +148,10 @@ func (q *Queries) CountWorksheetProblems(ctx context.Context, id int64) error {
 
 const describeWorksheet = `-- name: DescribeWorksheet :exec
 UPDATE worksheet SET fields = coalesce($1, fields), key = coalesce($2, key), mode = coalesce($3, mode),
-    clears = coalesce($4, clears), delivery_id = CASE WHEN $5::boolean THEN nullif($6::bigint, 0) ELSE delivery_id END,
-    read = read AND coalesce($7, sheet) = sheet, sheet = coalesce($7, sheet),
-    closed_at = CASE WHEN $8::boolean IS NULL THEN closed_at WHEN $8::boolean THEN now() END, version = version + 1
-WHERE id = $9
+    clears = coalesce($4, clears), choice = coalesce($5, choice), delivery_id = CASE WHEN $6::boolean THEN nullif($7::bigint, 0) ELSE delivery_id END,
+    read = read AND coalesce($8, sheet) = sheet, sheet = coalesce($8, sheet),
+    closed_at = CASE WHEN $9::boolean IS NULL THEN closed_at WHEN $9::boolean THEN now() END, version = version + 1
+WHERE id = $10
 `
 
 type DescribeWorksheetParams struct {
@@ -104,6 +159,7 @@ type DescribeWorksheetParams struct {
 	Key          *string
 	Mode         *string
 	Clears       *bool
+	Choice       *string
 	SetsDelivery bool
 	Delivery     int64
 	Sheet        *int32
@@ -118,6 +174,7 @@ func (q *Queries) DescribeWorksheet(ctx context.Context, arg DescribeWorksheetPa
 		arg.Key,
 		arg.Mode,
 		arg.Clears,
+		arg.Choice,
 		arg.SetsDelivery,
 		arg.Delivery,
 		arg.Sheet,
@@ -125,6 +182,23 @@ func (q *Queries) DescribeWorksheet(ctx context.Context, arg DescribeWorksheetPa
 		arg.ID,
 	)
 	return err
+}
+
+const detachDelivery = `-- name: DetachDelivery :execrows
+DELETE FROM worksheet_own WHERE worksheet_id = $1 AND delivery_id = $2
+`
+
+type DetachDeliveryParams struct {
+	WorksheetID int64
+	DeliveryID  int64
+}
+
+func (q *Queries) DetachDelivery(ctx context.Context, arg DetachDeliveryParams) (int64, error) {
+	result, err := q.db.Exec(ctx, detachDelivery, arg.WorksheetID, arg.DeliveryID)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected(), nil
 }
 
 const endWorksheetStep = `-- name: EndWorksheetStep :exec
@@ -264,7 +338,7 @@ func (q *Queries) LastWorksheetStep(ctx context.Context, arg LastWorksheetStepPa
 }
 
 const lockWorksheet = `-- name: LockWorksheet :one
-SELECT id, name, format, sheets, sheet, read, header_row, header, fields, key, mode, clears, delivery_id, rows, stopped, kinds, version, checked, plan_id, closed_at, created_by, created_at FROM worksheet WHERE id = $1 FOR UPDATE
+SELECT id, name, format, sheets, sheet, read, header_row, header, fields, key, mode, clears, delivery_id, rows, stopped, kinds, version, checked, plan_id, closed_at, created_by, created_at, waiting, choice, found_in, found_item FROM worksheet WHERE id = $1 FOR UPDATE
 `
 
 func (q *Queries) LockWorksheet(ctx context.Context, id int64) (Worksheet, error) {
@@ -293,8 +367,81 @@ func (q *Queries) LockWorksheet(ctx context.Context, id int64) (Worksheet, error
 		&i.ClosedAt,
 		&i.CreatedBy,
 		&i.CreatedAt,
+		&i.Waiting,
+		&i.Choice,
+		&i.FoundIn,
+		&i.FoundItem,
 	)
 	return i, err
+}
+
+const ownPictures = `-- name: OwnPictures :many
+SELECT a.path, coalesce(a.asset_id, 0)::bigint AS asset, coalesce(a.origin->>'address', '')::text AS address, a.message
+FROM arrival a JOIN worksheet_own w ON w.delivery_id = a.delivery_id
+WHERE w.worksheet_id = $1 AND (a.asset_id IS NOT NULL OR a.origin->>'address' IS NOT NULL) ORDER BY a.asset_id IS NULL, a.id DESC LIMIT $2
+`
+
+type OwnPicturesParams struct {
+	ID   int64
+	Most int32
+}
+
+type OwnPicturesRow struct {
+	Path    string
+	Asset   int64
+	Address string
+	Message json.RawMessage
+}
+
+// What came in deliveries that belong to a table, the newest first: its asset, or why there is none from an address.
+func (q *Queries) OwnPictures(ctx context.Context, arg OwnPicturesParams) ([]OwnPicturesRow, error) {
+	rows, err := q.db.Query(ctx, ownPictures, arg.ID, arg.Most)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []OwnPicturesRow
+	for rows.Next() {
+		var i OwnPicturesRow
+		if err := rows.Scan(
+			&i.Path,
+			&i.Asset,
+			&i.Address,
+			&i.Message,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const ownersShowing = `-- name: OwnersShowing :many
+SELECT DISTINCT owner_id FROM placement WHERE asset_id = ANY ($1::bigint[]) ORDER BY owner_id
+`
+
+// Who shows some pictures.
+func (q *Queries) OwnersShowing(ctx context.Context, assets []int64) ([]int64, error) {
+	rows, err := q.db.Query(ctx, ownersShowing, assets)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []int64
+	for rows.Next() {
+		var owner_id int64
+		if err := rows.Scan(&owner_id); err != nil {
+			return nil, err
+		}
+		items = append(items, owner_id)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const pictureNames = `-- name: PictureNames :many
@@ -333,14 +480,79 @@ func (q *Queries) PictureNames(ctx context.Context, arg PictureNamesParams) ([]P
 	return items, nil
 }
 
+const picturesAlike = `-- name: PicturesAlike :many
+SELECT a.path, s.id AS asset, encode(s.sha256, 'hex')::text AS sha, s.width, s.height, s.bytes, d.title AS delivery, d.created_at, (w.delivery_id IS NOT NULL)::boolean AS attached
+FROM arrival a JOIN asset s ON s.id = a.asset_id JOIN delivery d ON d.id = a.delivery_id
+LEFT JOIN worksheet_own w ON w.worksheet_id = $1 AND w.delivery_id = a.delivery_id
+WHERE a.asset_id IS NOT NULL AND regexp_replace(a.path, '^.*/', '') = $2::text AND ($3::bigint = 0 OR a.delivery_id = $3 OR w.delivery_id IS NOT NULL)
+ORDER BY w.delivery_id IS NULL, a.id DESC LIMIT $4
+`
+
+type PicturesAlikeParams struct {
+	ID       int64
+	Name     string
+	Delivery int64
+	Most     int32
+}
+
+type PicturesAlikeRow struct {
+	Path      string
+	Asset     int64
+	Sha       string
+	Width     int32
+	Height    int32
+	Bytes     int64
+	Delivery  string
+	CreatedAt time.Time
+	Attached  bool
+}
+
+// The pictures of a name, those of a table's own deliveries first; of one that came twice the newest.
+func (q *Queries) PicturesAlike(ctx context.Context, arg PicturesAlikeParams) ([]PicturesAlikeRow, error) {
+	rows, err := q.db.Query(ctx, picturesAlike,
+		arg.ID,
+		arg.Name,
+		arg.Delivery,
+		arg.Most,
+	)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []PicturesAlikeRow
+	for rows.Next() {
+		var i PicturesAlikeRow
+		if err := rows.Scan(
+			&i.Path,
+			&i.Asset,
+			&i.Sha,
+			&i.Width,
+			&i.Height,
+			&i.Bytes,
+			&i.Delivery,
+			&i.CreatedAt,
+			&i.Attached,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const picturesCalled = `-- name: PicturesCalled :many
 SELECT DISTINCT ON (name) regexp_replace(a.path, '^.*/', '')::text AS name, encode(s.sha256, 'hex')::text AS sha
-FROM arrival a JOIN asset s ON s.id = a.asset_id
-WHERE a.asset_id IS NOT NULL AND regexp_replace(a.path, '^.*/', '') = ANY ($1::text[]) AND ($2::bigint = 0 OR a.delivery_id = $2)
-ORDER BY name, a.id DESC
+FROM arrival a JOIN asset s ON s.id = a.asset_id LEFT JOIN worksheet_own w ON w.worksheet_id = $1 AND w.delivery_id = a.delivery_id
+WHERE a.asset_id IS NOT NULL AND regexp_replace(a.path, '^.*/', '') = ANY ($2::text[])
+    AND ($3::bigint = 0 OR a.delivery_id = $3 OR w.delivery_id IS NOT NULL)
+ORDER BY name, w.delivery_id IS NULL, a.id DESC
 `
 
 type PicturesCalledParams struct {
+	ID       int64
 	Names    []string
 	Delivery int64
 }
@@ -350,9 +562,9 @@ type PicturesCalledRow struct {
 	Sha  string
 }
 
-// Pictures that have arrived under some names, of a delivery or of all; of one name the newest.
+// Pictures that have arrived under some names, of a delivery or of all; of one name that of the table's own deliveries, else the newest.
 func (q *Queries) PicturesCalled(ctx context.Context, arg PicturesCalledParams) ([]PicturesCalledRow, error) {
-	rows, err := q.db.Query(ctx, picturesCalled, arg.Names, arg.Delivery)
+	rows, err := q.db.Query(ctx, picturesCalled, arg.ID, arg.Names, arg.Delivery)
 	if err != nil {
 		return nil, err
 	}
@@ -361,6 +573,43 @@ func (q *Queries) PicturesCalled(ctx context.Context, arg PicturesCalledParams) 
 	for rows.Next() {
 		var i PicturesCalledRow
 		if err := rows.Scan(&i.Name, &i.Sha); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const picturesFrom = `-- name: PicturesFrom :many
+SELECT DISTINCT ON (address) (a.origin->>'address')::text AS address, encode(s.sha256, 'hex')::text AS sha
+FROM arrival a JOIN asset s ON s.id = a.asset_id JOIN worksheet_own w ON w.worksheet_id = $1 AND w.delivery_id = a.delivery_id
+WHERE a.origin->>'address' = ANY ($2::text[]) ORDER BY address, a.id DESC
+`
+
+type PicturesFromParams struct {
+	ID        int64
+	Addresses []string
+}
+
+type PicturesFromRow struct {
+	Address string
+	Sha     string
+}
+
+// Pictures that came from some addresses for a table.
+func (q *Queries) PicturesFrom(ctx context.Context, arg PicturesFromParams) ([]PicturesFromRow, error) {
+	rows, err := q.db.Query(ctx, picturesFrom, arg.ID, arg.Addresses)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []PicturesFromRow
+	for rows.Next() {
+		var i PicturesFromRow
+		if err := rows.Scan(&i.Address, &i.Sha); err != nil {
 			return nil, err
 		}
 		items = append(items, i)
@@ -384,13 +633,14 @@ func (q *Queries) RemoveWorksheet(ctx context.Context, id int64) (int64, error) 
 }
 
 const setWorksheetChecked = `-- name: SetWorksheetChecked :exec
-UPDATE worksheet SET checked = $1, stopped = $2, kinds = $3 WHERE id = $4
+UPDATE worksheet SET checked = $1, stopped = $2, kinds = $3, waiting = $4 WHERE id = $5
 `
 
 type SetWorksheetCheckedParams struct {
 	Version int64
 	Stopped int32
 	Kinds   json.RawMessage
+	Waiting int32
 	ID      int64
 }
 
@@ -399,7 +649,32 @@ func (q *Queries) SetWorksheetChecked(ctx context.Context, arg SetWorksheetCheck
 		arg.Version,
 		arg.Stopped,
 		arg.Kinds,
+		arg.Waiting,
 		arg.ID,
+	)
+	return err
+}
+
+const setWorksheetChoice = `-- name: SetWorksheetChoice :exec
+INSERT INTO worksheet_choice (worksheet_id, row, name, asset_id, everywhere) VALUES ($1, $2, $3, $4, $5)
+ON CONFLICT (worksheet_id, row, name) DO UPDATE SET asset_id = excluded.asset_id, everywhere = excluded.everywhere
+`
+
+type SetWorksheetChoiceParams struct {
+	WorksheetID int64
+	Row         int32
+	Name        string
+	AssetID     int64
+	Everywhere  bool
+}
+
+func (q *Queries) SetWorksheetChoice(ctx context.Context, arg SetWorksheetChoiceParams) error {
+	_, err := q.db.Exec(ctx, setWorksheetChoice,
+		arg.WorksheetID,
+		arg.Row,
+		arg.Name,
+		arg.AssetID,
+		arg.Everywhere,
 	)
 	return err
 }
@@ -470,6 +745,41 @@ func (q *Queries) SetWorksheetRows(ctx context.Context, arg SetWorksheetRowsPara
 	return err
 }
 
+const tablesFound = `-- name: TablesFound :many
+SELECT id, name FROM worksheet WHERE found_in = $1::bigint ORDER BY id LIMIT $2
+`
+
+type TablesFoundParams struct {
+	Delivery int64
+	Most     int32
+}
+
+type TablesFoundRow struct {
+	ID   int64
+	Name string
+}
+
+// The tables that lay in a delivery.
+func (q *Queries) TablesFound(ctx context.Context, arg TablesFoundParams) ([]TablesFoundRow, error) {
+	rows, err := q.db.Query(ctx, tablesFound, arg.Delivery, arg.Most)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []TablesFoundRow
+	for rows.Next() {
+		var i TablesFoundRow
+		if err := rows.Scan(&i.ID, &i.Name); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const touchWorksheet = `-- name: TouchWorksheet :exec
 UPDATE worksheet SET version = version + 1, plan_id = NULL WHERE id = $1
 `
@@ -480,7 +790,7 @@ func (q *Queries) TouchWorksheet(ctx context.Context, id int64) error {
 }
 
 const worksheetByID = `-- name: WorksheetByID :one
-SELECT w.id, w.name, w.format, w.sheets, w.sheet, w.read, w.header_row, w.header, w.fields, w.key, w.mode, w.clears, w.delivery_id, w.rows, w.stopped, w.kinds, w.version, w.checked, w.plan_id, w.closed_at, w.created_by, w.created_at, j.state, j.notes, p.name AS person FROM worksheet w JOIN job j ON j.kind = 'worksheet' AND j.subject = w.id
+SELECT w.id, w.name, w.format, w.sheets, w.sheet, w.read, w.header_row, w.header, w.fields, w.key, w.mode, w.clears, w.delivery_id, w.rows, w.stopped, w.kinds, w.version, w.checked, w.plan_id, w.closed_at, w.created_by, w.created_at, w.waiting, w.choice, w.found_in, w.found_item, j.state, j.notes, p.name AS person FROM worksheet w JOIN job j ON j.kind = 'worksheet' AND j.subject = w.id
 JOIN person p ON p.id = w.created_by WHERE w.id = $1
 `
 
@@ -507,6 +817,10 @@ type WorksheetByIDRow struct {
 	ClosedAt   *time.Time
 	CreatedBy  int64
 	CreatedAt  time.Time
+	Waiting    int32
+	Choice     string
+	FoundIn    *int64
+	FoundItem  *string
 	State      string
 	Notes      json.RawMessage
 	Person     string
@@ -538,11 +852,100 @@ func (q *Queries) WorksheetByID(ctx context.Context, id int64) (WorksheetByIDRow
 		&i.ClosedAt,
 		&i.CreatedBy,
 		&i.CreatedAt,
+		&i.Waiting,
+		&i.Choice,
+		&i.FoundIn,
+		&i.FoundItem,
 		&i.State,
 		&i.Notes,
 		&i.Person,
 	)
 	return i, err
+}
+
+const worksheetChoices = `-- name: WorksheetChoices :many
+SELECT row, name, asset_id, everywhere FROM worksheet_choice WHERE worksheet_id = $1
+`
+
+type WorksheetChoicesRow struct {
+	Row        int32
+	Name       string
+	AssetID    int64
+	Everywhere bool
+}
+
+func (q *Queries) WorksheetChoices(ctx context.Context, worksheetID int64) ([]WorksheetChoicesRow, error) {
+	rows, err := q.db.Query(ctx, worksheetChoices, worksheetID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []WorksheetChoicesRow
+	for rows.Next() {
+		var i WorksheetChoicesRow
+		if err := rows.Scan(
+			&i.Row,
+			&i.Name,
+			&i.AssetID,
+			&i.Everywhere,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const worksheetDeliveries = `-- name: WorksheetDeliveries :many
+SELECT d.id, d.title, delivery_state(d.open, j.state)::text AS state, (d.source->>'kind' = 'table')::boolean AS collected,
+    coalesce(j.done, 0)::bigint AS done, coalesce(j.total, 0)::bigint AS total, coalesce(c.problems, 0)::int AS problems, coalesce(c.pictures, 0)::int AS pictures
+FROM worksheet_own w JOIN delivery d ON d.id = w.delivery_id LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id
+LEFT JOIN delivery_count c ON c.delivery_id = d.id
+WHERE w.worksheet_id = $1 ORDER BY d.id
+`
+
+type WorksheetDeliveriesRow struct {
+	ID        int64
+	Title     string
+	State     string
+	Collected bool
+	Done      int64
+	Total     int64
+	Problems  int32
+	Pictures  int32
+}
+
+// The deliveries that belong to a table, and how far they are taken in.
+func (q *Queries) WorksheetDeliveries(ctx context.Context, worksheetID int64) ([]WorksheetDeliveriesRow, error) {
+	rows, err := q.db.Query(ctx, worksheetDeliveries, worksheetID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []WorksheetDeliveriesRow
+	for rows.Next() {
+		var i WorksheetDeliveriesRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.Title,
+			&i.State,
+			&i.Collected,
+			&i.Done,
+			&i.Total,
+			&i.Problems,
+			&i.Pictures,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const worksheetEdits = `-- name: WorksheetEdits :many
@@ -579,6 +982,22 @@ func (q *Queries) WorksheetEdits(ctx context.Context, stepID int64) ([]Worksheet
 		return nil, err
 	}
 	return items, nil
+}
+
+const worksheetFound = `-- name: WorksheetFound :one
+SELECT id FROM worksheet WHERE found_in = $1::bigint AND found_item = $2::text
+`
+
+type WorksheetFoundParams struct {
+	Delivery int64
+	Item     string
+}
+
+func (q *Queries) WorksheetFound(ctx context.Context, arg WorksheetFoundParams) (int64, error) {
+	row := q.db.QueryRow(ctx, worksheetFound, arg.Delivery, arg.Item)
+	var id int64
+	err := row.Scan(&id)
+	return id, err
 }
 
 const worksheetProblemsOn = `-- name: WorksheetProblemsOn :many
@@ -940,6 +1359,39 @@ func (q *Queries) WorksheetsThere(ctx context.Context, ids []int64) ([]int64, er
 			return nil, err
 		}
 		items = append(items, id)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const worksheetsWith = `-- name: WorksheetsWith :many
+SELECT w.id, w.name, w.created_by FROM worksheet w WHERE w.closed_at IS NULL AND w.delivery_id = $1::bigint
+UNION SELECT w.id, w.name, w.created_by FROM worksheet w JOIN worksheet_own d ON d.worksheet_id = w.id WHERE w.closed_at IS NULL AND d.delivery_id = $1::bigint
+ORDER BY 1
+`
+
+type WorksheetsWithRow struct {
+	ID        int64
+	Name      string
+	CreatedBy int64
+}
+
+// The tables that name pictures of a delivery: it belongs to them, or they look in it.
+func (q *Queries) WorksheetsWith(ctx context.Context, delivery int64) ([]WorksheetsWithRow, error) {
+	rows, err := q.db.Query(ctx, worksheetsWith, delivery)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []WorksheetsWithRow
+	for rows.Next() {
+		var i WorksheetsWithRow
+		if err := rows.Scan(&i.ID, &i.Name, &i.CreatedBy); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
 	}
 	if err := rows.Err(); err != nil {
 		return nil, err

@@ -14,6 +14,25 @@ export const tableQuery = (id: number) =>
     queryKey: ['table', id],
     queryFn: () => data(client.GET('/api/tables/{id}', at(id))),
     enabled: id > 0,
+    refetchInterval: (query) => (query.state.data?.own.some(isOnItsWay) ? 1000 : false),
+  });
+
+/** Whether a delivery of a table is still being taken in. */
+export const isOnItsWay = (d: Schemas['OwnDelivery']) => ['open', 'waiting', 'taking_in', 'stopping'].includes(d.state);
+
+/** The pictures that a name may mean. */
+export const alikeQuery = (id: number, name: string) =>
+  queryOptions({
+    queryKey: ['table', id, 'alike', name],
+    queryFn: () => data(client.GET('/api/tables/{id}/alike', { params: { path: { id }, query: { name } } })),
+  });
+
+/** The tables that lay beside the pictures of a delivery. */
+export const foundTablesQuery = (id: number, ready: boolean) =>
+  queryOptions({
+    queryKey: ['tables', 'found', id],
+    queryFn: () => data(client.GET('/api/deliveries/{id}/tables', at(id))),
+    enabled: ready,
   });
 
 /** The pictures that a row names; another text in it may name others. */
@@ -70,6 +89,13 @@ export const askTable = {
     data(client.PUT('/api/tables/{id}/left-out', { ...at(id), body: { rows, out } })),
   repair: (id: number, what: { kind?: string; problems?: number[] }) =>
     data(client.POST('/api/tables/{id}/repairs', { ...at(id), body: what })),
+  collect: (id: number) => data(client.POST('/api/tables/{id}/collect', at(id))),
+  attach: (id: number, delivery: number) =>
+    data(client.PUT('/api/tables/{id}/deliveries/{delivery}', { params: { path: { id, delivery } } })),
+  detach: (id: number, delivery: number) =>
+    data(client.DELETE('/api/tables/{id}/deliveries/{delivery}', { params: { path: { id, delivery } } })),
+  choose: (id: number, body: NonNullable<Schemas['ChoosePictureRequest']>) =>
+    data(client.PUT('/api/tables/{id}/choices', { ...at(id), body })),
   undo: (id: number, again: boolean) =>
     data(again ? client.POST('/api/tables/{id}/redo', at(id)) : client.POST('/api/tables/{id}/undo', at(id))),
   plan: (id: number, rule: Rule) => data(client.POST('/api/tables/{id}/plans', { ...at(id), body: { rule } })),

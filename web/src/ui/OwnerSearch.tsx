@@ -29,12 +29,14 @@ export function OwnerSearch({ opened, title, onClose, onPick, hint = '' }: Props
   const list = asked.trim() ? (found.data ?? []) : [];
   const combobox = useCombobox({ opened: list.length > 0 });
   const first = list[0];
-  useEffect(() => {
-    if (!opened) return;
+  // Emptied while it is drawn, not after: what is typed the moment it opens stays.
+  const [was, setWas] = useState(opened);
+  if (opened !== was) {
+    setWas(opened);
     setText('');
     setWaiting(false);
     setUnseen(false);
-  }, [opened]);
+  }
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new answer begins at its top
   useEffect(() => {
     combobox.selectFirstOption();
@@ -90,6 +92,7 @@ export function OwnerSearch({ opened, title, onClose, onPick, hint = '' }: Props
         {asked.trim() && found.isSuccess && settled && list.length === 0 && (
           <p className="soft">{t('search.none', { q: asked })}</p>
         )}
+        {found.isError && <p role="alert">{found.error.message}</p>}
         <Combobox.Options className="found" aria-label={t('search.found')} hidden={list.length === 0}>
           {list.map((o) => (
             <Combobox.Option key={o.id} value={String(o.id)}>

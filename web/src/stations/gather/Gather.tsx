@@ -1,7 +1,7 @@
 import { Button } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import { useNavigate, useSearch } from '@tanstack/react-router';
-import { type DragEvent, useMemo, useState } from 'react';
+import { useMemo, useState } from 'react';
 import type { Arrival, Delivery } from '../../api/client';
 import { useDeliveries, type Wanted } from '../../api/pages';
 import { arrivalsQuery, deliveryQuery } from '../../api/queries';
@@ -10,6 +10,7 @@ import { Board } from '../../ui/Board';
 import type { Column } from '../../ui/columns';
 import { complain } from '../../ui/complain';
 import { copy } from '../../ui/copy';
+import { DropArea } from '../../ui/DropArea';
 import { Empty } from '../../ui/Empty';
 import { FileName } from '../../ui/FileName';
 import { Filter } from '../../ui/Filter';
@@ -40,7 +41,6 @@ export function Gather() {
   const delivery = listed ?? older ?? deliveries?.[0];
   const arrivals = useQuery(arrivalsQuery(delivery?.id ?? 0)).data;
   const filtered = Boolean(wanted.q || wanted.state || wanted.supplier || wanted.closed === 'yes');
-  const [over, setOver] = useState(false);
   useTitle('gather', delivery?.title);
   const show = search.show ?? 'all';
   const lines = useMemo(() => (arrivals ?? []).filter((a) => matches(a, show)), [arrivals, show]);
@@ -60,12 +60,6 @@ export function Gather() {
       complain(error);
     }
   };
-  const onDrop = async (event: DragEvent) => {
-    event.preventDefault();
-    setOver(false);
-    if (mayEdit) await bring(await readDrop(event.dataTransfer));
-  };
-
   const pair = () =>
     void navigate({
       to: '/pair/$delivery',
@@ -79,19 +73,7 @@ export function Gather() {
   ];
 
   return (
-    // biome-ignore lint/a11y/noStaticElementInteractions: dropping has its twin in the buttons
-    // biome-ignore lint/a11y/noNoninteractiveElementInteractions: the same
-    <div
-      className={over ? 'dropping' : undefined}
-      onDragOver={(e) => {
-        e.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={(e) => void onDrop(e)}
-      style={{ display: 'contents' }}
-    >
-      {over && <div className="veil">{t('gather.drop')}</div>}
+    <DropArea says={t('gather.drop')} off={!mayEdit} onDrop={(from) => void readDrop(from).then(bring)}>
       <Bench
         rail={
           <>
@@ -149,7 +131,7 @@ export function Gather() {
         }
         glass={<ArrivalGlass arrival={lines[at]} delivery={delivery} />}
       />
-    </div>
+    </DropArea>
   );
 }
 

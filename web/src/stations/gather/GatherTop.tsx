@@ -11,6 +11,7 @@ import { t } from '../../words/words';
 import { Describe } from './Describe';
 import { type Dropped, readChosen } from './dropped';
 import { Halted } from './Halted';
+import { ListBeside } from './ListBeside';
 import { dismissSending, stopSending, useSending } from './sending';
 
 interface TopProps {
@@ -124,6 +125,7 @@ export function GatherTop({ delivery, onFiles, mayEdit }: TopProps) {
           </Button>
         </div>
       )}
+      {delivery?.state === 'ready' && <ListBeside delivery={delivery.id} />}
       {delivery && !mine && <Halted delivery={delivery} mayEdit={mayEdit} />}
       {delivery && (working || delivery.state === 'ready') && sayAll(delivery.notes) && (
         <p className="notice" role="status">

@@ -7,6 +7,7 @@ import { plainly } from '../../ui/Met';
 import { Strip } from '../../ui/Thumb';
 import { say } from '../../words/messages';
 import { t } from '../../words/words';
+import { Alike } from './Alike';
 import { fieldName, fields } from './fields';
 import type { Edits } from './useEdits';
 
@@ -33,6 +34,7 @@ export function CellGlass({ table, row, rows, column, rest, mayEdit, edits }: Pr
       {here.map((p) => (
         <Wrong key={p.seq} problem={p} {...{ table, mayEdit, edits }} />
       ))}
+      {mayEdit && ambiguous(here).map((name) => <Alike key={name} row={row.row} {...{ table, name, edits }} />)}
       {others.length > 0 && <h3>{t('tables.row_also')}</h3>}
       {others.map((p) => (
         <Wrong key={p.seq} problem={p} header={plainly(table.header[p.column] ?? '')} {...{ table, mayEdit, edits }} />
@@ -75,6 +77,13 @@ export function CellGlass({ table, row, rows, column, rest, mayEdit, edits }: Pr
     </>
   );
 }
+
+/** The names in a cell that can be several pictures. */
+const ambiguous = (problems: TableProblem[]) =>
+  problems.flatMap((p) => {
+    const data: Record<string, unknown> | undefined = p.kind === 'picture_ambiguous' ? p.why.data : undefined;
+    return typeof data?.file === 'string' ? [data.file] : [];
+  });
 
 /** The pictures that the row names, the first of them large. */
 function RowPictures({ table, row }: { table: Table; row: TableRow }) {

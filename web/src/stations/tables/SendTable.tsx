@@ -2,34 +2,41 @@ import { Button } from '@mantine/core';
 import { useNavigate } from '@tanstack/react-router';
 import { useRef } from 'react';
 import { useAsk } from '../../api/queries';
-import { askTable } from '../../api/tables';
 import { t } from '../../words/words';
+import type { Dropped } from '../gather/dropped';
+import { bringTables, chosen } from './bring';
 
-/** Sends a table and goes to it. */
+/** How tables are sent, with the pictures beside them; then the first of them is shown. */
+export function useBring() {
+  const navigate = useNavigate();
+  const bring = useAsk(bringTables, [['tables']]);
+  return {
+    pending: bring.isPending,
+    bring: (files: Dropped[]) =>
+      bring.mutate(files, {
+        onSuccess: (id) => {
+          if (id) void navigate({ to: '/tables/$table', params: { table: String(id) } });
+        },
+      }),
+  };
+}
+
+/** Sends a table, and the pictures and archives that are chosen with it. */
 export function SendTable() {
   const input = useRef<HTMLInputElement>(null);
-  const navigate = useNavigate();
-  const send = useAsk(askTable.send, [['tables']]);
+  const { bring, pending } = useBring();
   return (
     <>
-      <Button loading={send.isPending} onClick={() => input.current?.click()}>
+      <Button loading={pending} onClick={() => input.current?.click()}>
         {t('tables.send')}
       </Button>
       <input
         ref={input}
         type="file"
-        accept=".csv,.tsv,.txt,.xlsx,.xlsm,.ods"
+        multiple
         hidden
         data-testid="sheet"
-        onChange={(e) => {
-          const file = e.currentTarget.files?.[0];
-          if (file) {
-            send.mutate(file, {
-              onSuccess: ({ id }) => void navigate({ to: '/tables/$table', params: { table: String(id) } }),
-            });
-          }
-          e.currentTarget.value = '';
-        }}
+        onChange={(e) => bring(chosen(e.currentTarget))}
       />
     </>
   );

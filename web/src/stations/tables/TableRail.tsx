@@ -5,6 +5,7 @@ import type { Table } from '../../api/tables';
 import { Filter } from '../../ui/Filter';
 import { named, t } from '../../words/words';
 import { EmptyTables } from './EmptyTables';
+import { OwnPictures } from './OwnPictures';
 import { SendTable } from './SendTable';
 import type { Edits } from './useEdits';
 
@@ -62,6 +63,7 @@ export function TableRail({ tables, more, table, show, mayEdit, edits, onTable, 
               onClick={() => onShow(show === kind ? undefined : kind)}
             />
           ))}
+          {mayEdit && <OwnPictures table={table} />}
           {mayEdit && <Reading table={table} edits={edits} />}
           <EmptyTables />
         </>

@@ -3,6 +3,7 @@ import type { Table } from '../../api/tables';
 import { when } from '../../ui/format';
 import { Progress } from '../../ui/Progress';
 import { named, t } from '../../words/words';
+import { Collect } from './Collect';
 import type { Edits } from './useEdits';
 
 interface Props {
@@ -46,6 +47,7 @@ export function TableTop({ table, mayEdit, edits, show }: Props) {
         )}
       </div>
       {at && <Progress label={t(table.read ? 'tables.checking' : 'tables.reading')} done={table.rows} of={0} />}
+      <Collect {...{ table, mayEdit }} />
       {table.checked && (
         <p role="status">
           {table.stopped > 0 ? t('tables.stopped_rows', { count: table.stopped }) : t('tables.none_stopped')}

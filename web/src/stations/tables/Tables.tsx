@@ -5,15 +5,17 @@ import { useTables } from '../../api/pages';
 import { tableQuery, useRows } from '../../api/tables';
 import type { Where } from '../../router';
 import { Bench } from '../../ui/Bench';
+import { DropArea } from '../../ui/DropArea';
 import { Empty } from '../../ui/Empty';
 import { useMayEdit } from '../../ui/session';
 import { useFocus } from '../../ui/useFocus';
 import { useTitle } from '../../ui/useTitle';
 import { sayAll } from '../../words/messages';
 import { t } from '../../words/words';
+import { readDrop } from '../gather/dropped';
 import { CellGlass } from './CellGlass';
 import { EmptyTables } from './EmptyTables';
-import { SendTable } from './SendTable';
+import { SendTable, useBring } from './SendTable';
 import { TableBoard } from './TableBoard';
 import { TableFoot } from './TableFoot';
 import { TableRail } from './TableRail';
@@ -42,6 +44,7 @@ export function Tables() {
   const at = useFocus((rows ?? []).map(idOf), search.at);
   const [column, setColumn] = useState(0);
   const edits = useEdits(id);
+  const { bring } = useBring();
   useTitle('tables', table?.name);
   const go = (part: Where) =>
     void navigate({
@@ -53,43 +56,45 @@ export function Tables() {
   const row = rows?.[at];
   const settled = table?.state === 'done' || table?.state === 'failed';
   return (
-    <Bench
-      rail={
-        <TableRail
-          {...{ tables, more, table, show: search.show, mayEdit, edits }}
-          onTable={(table) => void navigate({ to: '/tables/$table', params: { table: String(table) } })}
-          onShow={(show) => go({ show, at: undefined })}
-        />
-      }
-      board={
-        !table ? (
-          <TablesEmpty none={tables?.length === 0} mayEdit={mayEdit} error={query.error?.message} />
-        ) : (
-          <>
-            <TableTop {...{ table, mayEdit, edits, show: search.show }} />
-            {table.state === 'failed' && <p className="notice">{sayAll(table.notes) || t('tables.failed')}</p>}
-            {rows?.length ? (
-              <TableBoard
-                {...{ table, rows, at, column, mayEdit, edits }}
-                total={whole && !search.show ? rows.length : -1}
-                onAt={(n) => go({ at: rows[n]?.row })}
-                onColumn={setColumn}
-                onMore={moreRows}
-              />
-            ) : (
-              <Empty
-                title={t(!settled || !rows ? 'tables.reading' : search.show ? 'tables.no_such' : 'tables.nothing')}
-              />
-            )}
-          </>
-        )
-      }
-      glass={
-        table &&
-        row && <CellGlass key={`${row.row}-${column}`} {...{ table, row, rows, column, rest, mayEdit, edits }} />
-      }
-      foot={table && <TableFoot {...{ table, mayEdit }} at={at} rows={rows?.length ?? 0} />}
-    />
+    <DropArea says={t('tables.drop')} off={!mayEdit} onDrop={(from) => void readDrop(from).then(bring)}>
+      <Bench
+        rail={
+          <TableRail
+            {...{ tables, more, table, show: search.show, mayEdit, edits }}
+            onTable={(table) => void navigate({ to: '/tables/$table', params: { table: String(table) } })}
+            onShow={(show) => go({ show, at: undefined })}
+          />
+        }
+        board={
+          !table ? (
+            <TablesEmpty none={tables?.length === 0} mayEdit={mayEdit} error={query.error?.message} />
+          ) : (
+            <>
+              <TableTop {...{ table, mayEdit, edits, show: search.show }} />
+              {table.state === 'failed' && <p className="notice">{sayAll(table.notes) || t('tables.failed')}</p>}
+              {rows?.length ? (
+                <TableBoard
+                  {...{ table, rows, at, column, mayEdit, edits }}
+                  total={whole && !search.show ? rows.length : -1}
+                  onAt={(n) => go({ at: rows[n]?.row })}
+                  onColumn={setColumn}
+                  onMore={moreRows}
+                />
+              ) : (
+                <Empty
+                  title={t(!settled || !rows ? 'tables.reading' : search.show ? 'tables.no_such' : 'tables.nothing')}
+                />
+              )}
+            </>
+          )
+        }
+        glass={
+          table &&
+          row && <CellGlass key={`${row.row}-${column}`} {...{ table, row, rows, column, rest, mayEdit, edits }} />
+        }
+        foot={table && <TableFoot {...{ table, mayEdit }} at={at} rows={rows?.length ?? 0} />}
+      />
+    </DropArea>
   );
 }
 
