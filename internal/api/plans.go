@@ -22,6 +22,7 @@ type planBody struct {
 	Kind      string              `json:"kind" doc:"What made it: pairing, catalogue, undo …"`
 	Title     string              `json:"title" doc:"Of an undo, that of the run which it takes back."`
 	Delivery  int64               `json:"delivery,omitempty"`
+	Worksheet int64               `json:"worksheet,omitempty" doc:"The table in hand that its plan was made from."`
 	Undoes    *int64              `json:"undoes,omitempty" doc:"The run that this takes back."`
 	Rule      string              `json:"rule,omitempty"`
 	Changes   int32               `json:"changes"`
@@ -131,15 +132,21 @@ func (s *Server) plan(ctx context.Context, id int64) (planBody, error) {
 	if err != nil {
 		return out, err
 	}
-	out.Delivery, out.Rule = source.Delivery, string(source.Rule)
+	out.Delivery, out.Worksheet, out.Rule = source.Delivery, source.Worksheet, string(source.Rule)
 	if p.Kind == "pairing" && p.RunID == nil {
-		out.Stale, err = s.Pairer.Stale(ctx, source)
+		out.Stale, err = s.Pairer.Stale(ctx, source.Source)
 	}
 	return out, err
 }
 
-// sourceOf reads what a plan was made from, as far as it was made from a delivery.
-func sourceOf(source json.RawMessage) (of pair.Source, err error) {
+// madeFrom is what a plan was made from: a delivery, or a table.
+type madeFrom struct {
+	pair.Source
+	Worksheet int64 `json:"worksheet"`
+}
+
+// sourceOf reads what a plan was made from.
+func sourceOf(source json.RawMessage) (of madeFrom, err error) {
 	err = json.Unmarshal(source, &of)
 	return of, err
 }

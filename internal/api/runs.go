@@ -31,6 +31,7 @@ type runBody struct {
 	CreatedAt  time.Time         `json:"createdAt"`
 	FinishedAt *time.Time        `json:"finishedAt,omitempty"`
 	Delivery   int64             `json:"delivery,omitempty"`
+	Worksheet  int64             `json:"worksheet,omitempty" doc:"The table in hand that its plan was made from."`
 	Undoes     *int64            `json:"undoes,omitempty"`
 	UndoneBy   int64             `json:"undoneBy,omitempty" doc:"The last run that took lines of this one back which are still taken back."`
 }
@@ -88,7 +89,7 @@ func run(r query.RunsRow) (runBody, error) {
 	if err != nil {
 		return out, err
 	}
-	out.Delivery, out.Rule = source.Delivery, string(source.Rule)
+	out.Delivery, out.Worksheet, out.Rule = source.Delivery, source.Worksheet, string(source.Rule)
 	err = json.Unmarshal(r.Notes, &out.Notes)
 	return out, err
 }

@@ -128,6 +128,7 @@ func (s *Server) plainRoutes(app *fiber.App, api huma.API) {
 	s.uploads(app, api)
 	s.imports(app, api)
 	s.tableFiles(app, api)
+	s.sheetRoutes(app, api)
 }
 
 func (s *Server) register(api huma.API) {

@@ -60,6 +60,30 @@ func (s *Server) catalogueFile(c *fiber.Ctx) error {
 	})
 }
 
+// planReport sends what became of the rows of a plan's table.
+func (s *Server) planReport(c *fiber.Ctx) error {
+	id, err := strconv.ParseInt(c.Params("id"), 10, 64)
+	if err != nil {
+		return problem(errMissing)
+	}
+	format := c.Query("format", "xlsx")
+	if !slices.Contains(formats, format) {
+		return fiber.NewError(fiber.StatusUnprocessableEntity, sheet.ErrFormat.Error())
+	}
+	p, err := s.Store.PlanByID(c.UserContext(), id)
+	if err != nil {
+		return problem(err)
+	}
+	name := strings.TrimSuffix(p.Title, path.Ext(p.Title)) + ", report." + format
+	return s.stream(c, name, func(ctx context.Context, to io.Writer) error {
+		w, err := sheet.NewWriter(to, name)
+		if err != nil {
+			return err
+		}
+		return errors.Join(s.Tables.Report(ctx, id, w), w.Close())
+	})
+}
+
 // emptyTable sends an empty table with its explanation.
 func (s *Server) emptyTable(c *fiber.Ctx) error {
 	kind := c.Params("kind")

@@ -320,6 +320,11 @@ func (s *Server) tableFiles(app *fiber.App, api huma.API) {
 	whole := operation(people.Viewer, http.MethodGet, "/api/catalogue/file", "export-catalogue", "The whole catalogue as a table; imported unchanged, it changes nothing")
 	whole.Parameters = []*huma.Param{{Name: "format", In: "query", Schema: &huma.Schema{Type: huma.TypeString, Enum: []any{"csv", "xlsx", "ods"}}}}
 	s.plain(app, api, whole, s.catalogueFile)
+	report := operation(people.Viewer, http.MethodGet, "/api/plans/{id}/report", "report-rows",
+		"What became of each row of the table that a plan was made from, as far as its run has come")
+	report.Parameters = []*huma.Param{{Name: "id", In: "path", Required: true, Schema: &huma.Schema{Type: huma.TypeInteger}},
+		{Name: "format", In: "query", Schema: &huma.Schema{Type: huma.TypeString, Enum: []any{"csv", "xlsx", "ods"}}}}
+	s.plain(app, api, report, s.planReport)
 	empty := operation(people.Viewer, http.MethodGet, "/api/empty-tables/{kind}", "empty-table", "An empty table of products or pictures (XLSX), with a page that explains each column")
 	empty.Parameters = []*huma.Param{{Name: "kind", In: "path", Required: true, Schema: &huma.Schema{Type: huma.TypeString, Enum: []any{"products", "pictures"}}}}
 	s.plain(app, api, empty, s.emptyTable)

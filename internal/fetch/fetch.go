@@ -107,8 +107,9 @@ func (f *Fetcher) Get(ctx context.Context, ask Request) (*Response, error) {
 			return answer, nil
 		}
 		if wait < 0 || attempt >= f.Limits.Attempts || wait > f.Limits.Wait {
+			err = plain(ctx, err) // before it is cancelled, which is not why it failed
 			cancel()
-			return nil, fmt.Errorf("%s: %w", shown(at), plain(ctx, err))
+			return nil, fmt.Errorf("%s: %w", shown(at), err)
 		}
 		select {
 		case <-ctx.Done():

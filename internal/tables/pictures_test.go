@@ -20,6 +20,7 @@ import (
 	"ambrosa/internal/fetch"
 	"ambrosa/internal/gather"
 	"ambrosa/internal/gather/source"
+	"ambrosa/internal/sheet"
 	"ambrosa/internal/store/query"
 
 	"github.com/xuri/excelize/v2"
@@ -117,6 +118,25 @@ func (st *station) taken(delivery int64) {
 	}
 }
 
+// report is what became of a table's rows.
+func (st *station) report(id int64) string {
+	st.t.Helper()
+	w, err := st.Store.WorksheetByID(ctx, id)
+	if err != nil || w.PlanID == nil {
+		st.t.Fatal(w.PlanID, err)
+	}
+	var b bytes.Buffer
+	out, err := sheet.NewWriter(&b, "report.csv")
+	if err == nil {
+		err = errors.Join(st.Report(ctx, *w.PlanID, out), out.Close())
+	}
+	if err != nil {
+		st.t.Fatal(err)
+	}
+	_, rows, _ := strings.Cut(b.String(), "\n")
+	return strings.NewReplacer("\r", "", ",", "|", `"`, "").Replace(rows)
+}
+
 // shows is what stands on owners: SKU and where each picture came from, the newest arrival.
 func (st *station) shows() string {
 	st.t.Helper()
@@ -135,17 +155,17 @@ func (st *station) shows() string {
 func TestCollect(t *testing.T) {
 	st := newHouse(t)
 	book := excelize.NewFile()
-	const sheet = "Sheet1"
+	const first = "Sheet1"
 	for i, row := range [][]any{{"sku", "title", "picture", "alt text", "photo"}, {"K-1", "One", "http://pictures.example/1.jpg?size=big", "one"},
 		{"K-2", "Two", "http://pictures.example/gone.jpg http://pictures.example/2.jpg", "two"}, {"K-3", "Three", nil, "three"}, {"K-4", "Four", nil, "four"},
 		{"K-5", "Five", "http://pictures.example/words.jpg", "five"}, {"K-6", "Six", "http://pictures.example/1.jpg?size=big", "six"}} {
-		if err := book.SetSheetRow(sheet, fmt.Sprint("A", i+1), &row); err != nil {
+		if err := book.SetSheetRow(first, fmt.Sprint("A", i+1), &row); err != nil {
 			t.Fatal(err)
 		}
 	}
-	err := errors.Join(book.SetCellFormula(sheet, "C4", `_xlfn.IMAGE("http://pictures.example/3.jpg","three")`), book.SetCellValue(sheet, "C4", "x"),
-		book.SetCellFormula(sheet, "C4", `_xlfn.IMAGE("http://pictures.example/3.jpg","three")`),
-		book.AddPictureFromBytes(sheet, "E5", &excelize.Picture{Extension: ".jpg", File: jpegOf("cell")}))
+	err := errors.Join(book.SetCellFormula(first, "C4", `_xlfn.IMAGE("http://pictures.example/3.jpg","three")`), book.SetCellValue(first, "C4", "x"),
+		book.SetCellFormula(first, "C4", `_xlfn.IMAGE("http://pictures.example/3.jpg","three")`),
+		book.AddPictureFromBytes(first, "E5", &excelize.Picture{Extension: ".jpg", File: jpegOf("cell")}))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -178,6 +198,10 @@ func TestCollect(t *testing.T) {
 		t.Errorf("the delivery holds\n%s, want\n%s", said, want)
 	}
 	st.apply(id, placement.AddAfter)
+	if got, want := st.report(id), "2|K-1|created|has 1|\n3|K-2|created|has 1|The server at http://pictures.example/gone.jpg answered 404 Not Found. Correct the address| or "+
+		"collect again later.\n4|K-3|created|has 1|\n5|K-4|created|has 1|\n6|K-5|created|unchanged|Its bytes are text| which is not taken in as a picture. It is named .jpg.\n7|K-6|created|has 1|\n"; got != want {
+		t.Errorf("the report says\n%s, want\n%s", got, want)
+	}
 	if got, want := st.shows(), "K-1:1=links.xlsx/pictures.example/1.jpg one; K-2:1=links.xlsx/pictures.example/2.jpg two; K-3:1=links.xlsx/pictures.example/3.jpg three; "+
 		"K-4:1=links.xlsx/E5.jpeg four; K-6:1=links.xlsx/pictures.example/1.jpg six"; got != want {
 		t.Errorf("there stands\n%s, want\n%s", got, want)

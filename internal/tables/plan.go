@@ -59,6 +59,10 @@ func (t *Tables) Plan(ctx context.Context, id, person int64, rule placement.Rule
 	if gone > 0 {
 		draft.Counts = map[string]int{"gone": gone}
 	}
+	rows, err := p.becomes(ctx, edits, problems)
+	if err != nil {
+		return 0, err
+	}
 	if problems = append(p.stopped, problems...); len(problems) > 0 {
 		draft.Problems = problems[:min(len(problems), mostProblems)]
 	}
@@ -71,6 +75,12 @@ func (t *Tables) Plan(ctx context.Context, id, person int64, rule placement.Rule
 			return ErrNotChecked
 		}
 		if plan, err = t.Ledger.KeepIn(ctx, q, draft, changes); err != nil {
+			return err
+		}
+		for i := range rows {
+			rows[i].PlanID = plan
+		}
+		if _, err := q.AddPlanRows(ctx, rows); err != nil {
 			return err
 		}
 		return q.SetWorksheetPlan(ctx, query.SetWorksheetPlanParams{ID: id, Plan: &plan})
@@ -87,6 +97,7 @@ type planner struct {
 	rows    []core.Row
 	shown   []pictureRow
 	stopped []core.Problem
+	seen    []seenRow
 }
 
 // pictureRow is what a row says of pictures.
@@ -125,7 +136,9 @@ func (p *planner) read(ctx context.Context) error {
 		p.stopped = append(p.stopped, core.Problem{Line: int(s.Row), Column: header.At(int(s.Col)).Text, Message: m})
 	}
 	r := table.NewReader(header, table.Options{Fields: fields, Key: p.key, Mode: table.Mode(p.w.Mode)}, p.w.Clears)
+	at := fields.Of(p.key)
 	if err := p.each(ctx, p.w.ID, func(row Row) error {
+		p.seen = append(p.seen, seenRow{row.Number, core.CleanText(row.At(at).Text), row.LeftOut})
 		if row.LeftOut || stopped[row.Number] {
 			return nil
 		}

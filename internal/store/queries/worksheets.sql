@@ -200,3 +200,25 @@ WHERE c.worksheet_id = @id AND c.row IN (0, @row::int) ORDER BY c.row;
 
 -- name: WorksheetRow :one
 SELECT row, cells, more, broken, left_out FROM worksheet_row WHERE worksheet_id = @id AND row = @row;
+
+-- name: AddPlanRows :copyfrom
+INSERT INTO plan_row (plan_id, row, key, owner_id, state, says) VALUES (@plan_id, @row, @key, @owner_id, @state, @says);
+
+-- name: WorksheetTold :many
+-- What is worth a look of pictures that could not be had: it stops no row.
+SELECT row, why FROM worksheet_problem WHERE worksheet_id = $1 AND NOT stops AND kind = 'picture_missing' ORDER BY seq;
+
+-- name: PlanRows :many
+-- What became of a table's rows, as far as the plan's run has come: of the owner itself and of its pictures.
+SELECT r.row, r.key, r.state, r.says,
+    (o.seq IS NOT NULL)::boolean AS owner_changes, (o.seq IS NOT NULL AND coalesce(o.before, 'null') = 'null')::boolean AS owner_new, (eo.seq IS NOT NULL)::boolean AS owner_made,
+    coalesce(eo.undone, false)::boolean AS owner_undone, coalesce(eo.code, '')::text AS owner_code, coalesce(eo.data, '{}')::jsonb AS owner_data,
+    (p.seq IS NOT NULL)::boolean AS pictures_change, coalesce(jsonb_array_length(p.after->'pictures'), 0)::int AS pictures, (ep.seq IS NOT NULL)::boolean AS pictures_made,
+    coalesce(ep.undone, false)::boolean AS pictures_undone, coalesce(ep.code, '')::text AS pictures_code, coalesce(ep.data, '{}')::jsonb AS pictures_data
+FROM plan_row r
+LEFT JOIN plan_change o ON o.plan_id = r.plan_id AND o.subject = 'owner' AND o.subject_id = r.owner_id
+LEFT JOIN plan_change p ON p.plan_id = r.plan_id AND p.subject = 'pictures' AND p.subject_id = r.owner_id
+LEFT JOIN run n ON n.plan_id = r.plan_id
+LEFT JOIN run_entry eo ON eo.run_id = n.id AND eo.seq = o.seq
+LEFT JOIN run_entry ep ON ep.run_id = n.id AND ep.seq = p.seq
+WHERE r.plan_id = @plan AND r.row > @after ORDER BY r.row LIMIT @most;

@@ -116,6 +116,43 @@ func (q *Queries) AddPlanChanges(ctx context.Context, arg []AddPlanChangesParams
 	return q.db.CopyFrom(ctx, []string{"plan_change"}, []string{"plan_id", "seq", "subject", "subject_id", "before", "after"}, &iteratorForAddPlanChanges{rows: arg})
 }
 
+// iteratorForAddPlanRows implements pgx.CopyFromSource.
+type iteratorForAddPlanRows struct {
+	rows                 []AddPlanRowsParams
+	skippedFirstNextCall bool
+}
+
+func (r *iteratorForAddPlanRows) Next() bool {
+	if len(r.rows) == 0 {
+		return false
+	}
+	if !r.skippedFirstNextCall {
+		r.skippedFirstNextCall = true
+		return true
+	}
+	r.rows = r.rows[1:]
+	return len(r.rows) > 0
+}
+
+func (r iteratorForAddPlanRows) Values() ([]interface{}, error) {
+	return []interface{}{
+		r.rows[0].PlanID,
+		r.rows[0].Row,
+		r.rows[0].Key,
+		r.rows[0].OwnerID,
+		r.rows[0].State,
+		r.rows[0].Says,
+	}, nil
+}
+
+func (r iteratorForAddPlanRows) Err() error {
+	return nil
+}
+
+func (q *Queries) AddPlanRows(ctx context.Context, arg []AddPlanRowsParams) (int64, error) {
+	return q.db.CopyFrom(ctx, []string{"plan_row"}, []string{"plan_id", "row", "key", "owner_id", "state", "says"}, &iteratorForAddPlanRows{rows: arg})
+}
+
 // iteratorForAddWordings implements pgx.CopyFromSource.
 type iteratorForAddWordings struct {
 	rows                 []AddWordingsParams

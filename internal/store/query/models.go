@@ -266,6 +266,15 @@ type PlanHold struct {
 	Reason     string
 }
 
+type PlanRow struct {
+	PlanID  int64
+	Row     int32
+	Key     string
+	OwnerID *int64
+	State   string
+	Says    json.RawMessage
+}
+
 type ProductCount struct {
 	ProductID       int64
 	Ordinal         int32

@@ -11,6 +11,15 @@ import (
 	"time"
 )
 
+type AddPlanRowsParams struct {
+	PlanID  int64
+	Row     int32
+	Key     string
+	OwnerID *int64
+	State   string
+	Says    json.RawMessage
+}
+
 const addWorksheet = `-- name: AddWorksheet :one
 INSERT INTO worksheet (name, format, sheets, sheet, created_by, found_in, found_item)
 VALUES ($1, $2, $3, $4, $5, $6, $7) RETURNING id
@@ -610,6 +619,84 @@ func (q *Queries) PicturesFrom(ctx context.Context, arg PicturesFromParams) ([]P
 	for rows.Next() {
 		var i PicturesFromRow
 		if err := rows.Scan(&i.Address, &i.Sha); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const planRows = `-- name: PlanRows :many
+SELECT r.row, r.key, r.state, r.says,
+    (o.seq IS NOT NULL)::boolean AS owner_changes, (o.seq IS NOT NULL AND coalesce(o.before, 'null') = 'null')::boolean AS owner_new, (eo.seq IS NOT NULL)::boolean AS owner_made,
+    coalesce(eo.undone, false)::boolean AS owner_undone, coalesce(eo.code, '')::text AS owner_code, coalesce(eo.data, '{}')::jsonb AS owner_data,
+    (p.seq IS NOT NULL)::boolean AS pictures_change, coalesce(jsonb_array_length(p.after->'pictures'), 0)::int AS pictures, (ep.seq IS NOT NULL)::boolean AS pictures_made,
+    coalesce(ep.undone, false)::boolean AS pictures_undone, coalesce(ep.code, '')::text AS pictures_code, coalesce(ep.data, '{}')::jsonb AS pictures_data
+FROM plan_row r
+LEFT JOIN plan_change o ON o.plan_id = r.plan_id AND o.subject = 'owner' AND o.subject_id = r.owner_id
+LEFT JOIN plan_change p ON p.plan_id = r.plan_id AND p.subject = 'pictures' AND p.subject_id = r.owner_id
+LEFT JOIN run n ON n.plan_id = r.plan_id
+LEFT JOIN run_entry eo ON eo.run_id = n.id AND eo.seq = o.seq
+LEFT JOIN run_entry ep ON ep.run_id = n.id AND ep.seq = p.seq
+WHERE r.plan_id = $1 AND r.row > $2 ORDER BY r.row LIMIT $3
+`
+
+type PlanRowsParams struct {
+	Plan  int64
+	After int32
+	Most  int32
+}
+
+type PlanRowsRow struct {
+	Row            int32
+	Key            string
+	State          string
+	Says           json.RawMessage
+	OwnerChanges   bool
+	OwnerNew       bool
+	OwnerMade      bool
+	OwnerUndone    bool
+	OwnerCode      string
+	OwnerData      json.RawMessage
+	PicturesChange bool
+	Pictures       int32
+	PicturesMade   bool
+	PicturesUndone bool
+	PicturesCode   string
+	PicturesData   json.RawMessage
+}
+
+// What became of a table's rows, as far as the plan's run has come: of the owner itself and of its pictures.
+func (q *Queries) PlanRows(ctx context.Context, arg PlanRowsParams) ([]PlanRowsRow, error) {
+	rows, err := q.db.Query(ctx, planRows, arg.Plan, arg.After, arg.Most)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []PlanRowsRow
+	for rows.Next() {
+		var i PlanRowsRow
+		if err := rows.Scan(
+			&i.Row,
+			&i.Key,
+			&i.State,
+			&i.Says,
+			&i.OwnerChanges,
+			&i.OwnerNew,
+			&i.OwnerMade,
+			&i.OwnerUndone,
+			&i.OwnerCode,
+			&i.OwnerData,
+			&i.PicturesChange,
+			&i.Pictures,
+			&i.PicturesMade,
+			&i.PicturesUndone,
+			&i.PicturesCode,
+			&i.PicturesData,
+		); err != nil {
 			return nil, err
 		}
 		items = append(items, i)
@@ -1275,6 +1362,36 @@ func (q *Queries) WorksheetStops(ctx context.Context, worksheetID int64) ([]Work
 	for rows.Next() {
 		var i WorksheetStopsRow
 		if err := rows.Scan(&i.Row, &i.Col, &i.Why); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const worksheetTold = `-- name: WorksheetTold :many
+SELECT row, why FROM worksheet_problem WHERE worksheet_id = $1 AND NOT stops AND kind = 'picture_missing' ORDER BY seq
+`
+
+type WorksheetToldRow struct {
+	Row int32
+	Why json.RawMessage
+}
+
+// What is worth a look of pictures that could not be had: it stops no row.
+func (q *Queries) WorksheetTold(ctx context.Context, worksheetID int64) ([]WorksheetToldRow, error) {
+	rows, err := q.db.Query(ctx, worksheetTold, worksheetID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []WorksheetToldRow
+	for rows.Next() {
+		var i WorksheetToldRow
+		if err := rows.Scan(&i.Row, &i.Why); err != nil {
 			return nil, err
 		}
 		items = append(items, i)

@@ -66,7 +66,18 @@ export function useProducts(shown: Shown) {
   });
   const all = useMemo(() => pages.data?.pages.flatMap((p) => p.products), [pages.data]);
   const more = () => pages.hasNextPage && !pages.isFetching && void pages.fetchNextPage();
-  return { all, more, whole: !pages.hasNextPage };
+  return { all, more, whole: !pages.hasNextPage, fetchAll: () => fetchAll(pages) };
+}
+
+interface Fetching {
+  hasNextPage: boolean;
+  fetchNextPage: () => Promise<Fetching>;
+}
+
+/** Fetches the pages of a list that are not here yet, one after the other. */
+export async function fetchAll(pages: Fetching) {
+  let now = pages;
+  while (now.hasNextPage) now = await now.fetchNextPage();
 }
 
 /** What owners of a delivery have and would have, as far as they are here; asked for again when the delivery's version changes. */
@@ -94,5 +105,5 @@ export function useByOwner(delivery: number, rule: Rule, version: string) {
   }, [version, refetch]);
   const views = useMemo(() => pages.data?.pages.flatMap((p) => p.views), [pages.data]);
   const more = pages.hasNextPage ? () => !pages.isFetching && void pages.fetchNextPage() : undefined;
-  return { views, more, error: pages.error };
+  return { views, more, error: pages.error, fetchAll: () => fetchAll(pages) };
 }

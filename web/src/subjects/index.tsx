@@ -9,6 +9,7 @@ const renderers: Record<string, Renderer> = { pictures: picturesRenderer, owner:
 const plain: Renderer = {
   name: (change, touched) => ownerName(change.id, touched),
   Side: ({ change, side }) => <span className="mono clip">{JSON.stringify(change[side])}</span>,
+  text: (change, side) => JSON.stringify(change[side]),
   Glass: ({ change }) => <pre className="mono">{JSON.stringify([change.before, change.after], null, 1)}</pre>,
 };
 

@@ -30,6 +30,18 @@ const fieldName = (name: string) => named(`field.${name}`) || name;
 
 const sideOf = (change: Change, side: 'before' | 'after') => fields<Record<string, Value>>(change, side);
 
+/** One side in words. */
+function wordsOf(change: Change, side: 'before' | 'after', touched: Touched): string {
+  const own = sideOf(change, side);
+  if (!own) return t(side === 'before' ? 'subject.not_there' : 'subject.removed');
+  const whole = typeof own.kind === 'string' ? ['sku', 'title'] : []; // of a whole owner the name's column says these
+  const words = [...texts(own, touched)]
+    .filter(([name]) => !whole.includes(name))
+    .map(([name, text]) => (text ? `${fieldName(name)} ${text}` : t('subject.no_field', { name: fieldName(name) })));
+  if (typeof own.kind === 'string') words.unshift(named(`owner.${own.kind}`) || own.kind);
+  return words.join(' · ');
+}
+
 /** A product, variant or category itself. */
 export const ownerRenderer: Renderer = {
   name: (change, touched) => {
@@ -38,17 +50,10 @@ export const ownerRenderer: Renderer = {
     const known = sideOf(change, 'after') ?? sideOf(change, 'before') ?? {};
     return { code: String(known.sku ?? known.kind ?? called.code), label: String(known.title ?? '') };
   },
+  text: wordsOf,
   Side: ({ change, side, touched }) => {
-    const own = sideOf(change, side);
-    if (!own)
-      return <span className="soft clip">{t(side === 'before' ? 'subject.not_there' : 'subject.removed')}</span>;
-    const whole = typeof own.kind === 'string' ? ['sku', 'title'] : []; // of a whole owner the name's column says these
-    const shown = [...texts(own, touched)].filter(([name]) => !whole.includes(name));
-    const words = shown.map(([name, text]) =>
-      text ? `${fieldName(name)} ${text}` : t('subject.no_field', { name: fieldName(name) }),
-    );
-    if (typeof own.kind === 'string') words.unshift(named(`owner.${own.kind}`) || own.kind);
-    return <span className={side === 'before' ? 'soft clip' : 'clip'}>{words.join(' · ')}</span>;
+    const soft = side === 'before' || !sideOf(change, side);
+    return <span className={soft ? 'soft clip' : 'clip'}>{wordsOf(change, side, touched)}</span>;
   },
   Glass: ({ change, touched }) => {
     const before = sideOf(change, 'before');

@@ -28,6 +28,7 @@ export const picturesRenderer: Renderer = {
       <Strip shas={after} size={38} most={4} was={before} />
     );
   },
+  text: (change, side, touched) => shas(pictures(change, side), touched).join(' '),
   Glass: ({ change, touched }) => {
     const before = pictures(change, 'before');
     const after = pictures(change, 'after');

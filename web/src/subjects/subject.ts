@@ -8,6 +8,8 @@ export interface Renderer {
   name: (change: Change, touched: Touched) => { code: string; label: string };
   /** A few words or small pictures of one side of a change. */
   Side: (props: { change: Change; side: 'before' | 'after'; touched: Touched }) => ReactNode;
+  /** One side of a change in words, as it stands in a file. */
+  text: (change: Change, side: 'before' | 'after', touched: Touched) => string;
   /** One change large. */
   Glass: (props: { change: Change; touched: Touched }) => ReactNode;
 }

@@ -47,6 +47,8 @@ interface Props<T> {
   acts?: (line: T) => Act[];
   /** Called near the end, where more can be had. */
   onMore?: () => void;
+  /** Fetches what is not here yet, for a file of all lines. */
+  onAll?: () => Promise<unknown>;
   /** How many lines there are in all, where more can be had; -1 where nobody knows. */
   total?: number;
   sorted?: string;
@@ -191,7 +193,9 @@ export function Board<T>(p: Props<T>) {
         </div>
       </div>
       <Suspense>
-        {!narrow && <ColumnMenu columns={columns as Columns<unknown>} />}
+        {!narrow && (
+          <ColumnMenu columns={columns as Columns<unknown>} label={p.label} lines={p.lines} onAll={p.onAll} />
+        )}
         {p.acts && <ContextMenu place={place} acts={place ? acting() : []} onClose={() => setPlace(undefined)} />}
       </Suspense>
     </div>

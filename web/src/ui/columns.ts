@@ -22,6 +22,8 @@ export interface Column<T> {
   span?: (line: T) => number;
   /** What the lines can be sorted by. */
   by?: (line: T) => string | number;
+  /** What stands in a file of the lines, where that is not what they are sorted by. A column with neither is not in the file. */
+  text?: (line: T) => string | number | undefined;
 }
 
 export interface Columns<T> {

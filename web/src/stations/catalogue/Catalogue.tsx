@@ -105,6 +105,7 @@ export function Catalogue() {
               total={products.whole ? lines.length : -1}
               at={at}
               onMore={products.more}
+              onAll={products.fetchAll}
               onAt={(n) =>
                 void navigate({
                   to: '/catalogue/$product',
@@ -159,8 +160,16 @@ const columns = (): Column<Product>[] => [
     width: 'minmax(110px, 0.8fr)',
     className: 'mono clip',
     cell: (p) => <b>{p.sku}</b>,
+    text: (p) => p.sku,
   },
-  { id: 'title', name: t('column.title'), width: 'minmax(120px, 1.4fr)', className: 'clip', cell: (p) => p.title },
+  {
+    id: 'title',
+    name: t('column.title'),
+    width: 'minmax(120px, 1.4fr)',
+    className: 'clip',
+    cell: (p) => p.title,
+    text: (p) => p.title,
+  },
   {
     id: 'variants',
     name: t('column.variants'),
@@ -168,6 +177,7 @@ const columns = (): Column<Product>[] => [
     figures: true,
     wide: true,
     cell: (p) => p.variants,
+    text: (p) => p.variants,
   },
   {
     id: 'pictures',
@@ -176,6 +186,7 @@ const columns = (): Column<Product>[] => [
     figures: true,
     wide: true,
     cell: (p) => p.pictures || '–',
+    text: (p) => p.pictures,
   },
   {
     id: 'on_variants',
@@ -184,6 +195,7 @@ const columns = (): Column<Product>[] => [
     figures: true,
     wide: true,
     cell: (p) => p.variantPictures || '–',
+    text: (p) => p.variantPictures,
   },
 ];
 

@@ -210,14 +210,31 @@ const columns = (): Column<Arrival>[] => [
     figures: true,
     wide: true,
     cell: (a) => (a.width ? `${a.width} × ${a.height}` : ''),
+    text: (a) => (a.width ? `${a.width} × ${a.height}` : ''),
   },
-  { id: 'type', name: t('column.type'), width: '52px', wide: true, cell: (a) => a.format },
-  { id: 'size', name: t('column.size'), width: '68px', figures: true, wide: true, cell: (a) => bytes(a.bytes) },
+  {
+    id: 'type',
+    name: t('column.type'),
+    width: '52px',
+    wide: true,
+    cell: (a) => a.format,
+    text: (a) => a.format,
+  },
+  {
+    id: 'size',
+    name: t('column.size'),
+    width: '68px',
+    figures: true,
+    wide: true,
+    cell: (a) => bytes(a.bytes),
+    text: (a) => a.bytes,
+  },
   {
     id: 'look',
     name: t('column.look'),
     width: '132px',
     className: 'two',
+    text: (a) => [a.problem && named(`problem.${a.problem}`), a.seen && t('problem.seen')].filter(Boolean).join('; '),
     cell: (a) => (
       <>
         {a.problem && <span className={a.sha ? 'clip' : 'clip wrong'}>{named(`problem.${a.problem}`)}</span>}

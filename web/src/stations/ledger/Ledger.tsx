@@ -18,6 +18,7 @@ import { ruleName } from '../pair/rules';
 import { ChangeGlass } from '../plan/ChangeGlass';
 import { ChangeLines, nothingInFocus } from '../plan/ChangeLines';
 import { planTitle } from '../plan/PlanSheet';
+import { RowReport } from '../plan/RowReport';
 
 /** What of a run is taken back: what its lines say. */
 function undoneWords(run: Run): string {
@@ -146,6 +147,7 @@ function RunTop({ run, left, onLeft }: { run: Run; left: boolean; onLeft: (on: b
             {t(left ? 'ledger.left_all' : 'ledger.left', { n: run.leftAlone })}
           </Button>
         )}
+        {run.worksheet && !working && <RowReport plan={run.plan} />}
         {run.done < run.changes && !working && (
           <span className="soft">{t('ledger.not_reached', { count: run.changes - run.done })}</span>
         )}

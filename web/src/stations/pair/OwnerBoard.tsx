@@ -32,7 +32,7 @@ interface Props {
 /** The delivery by owner: two strips, what it has now and what it would have under the house rule. */
 export function OwnerBoard({ delivery, version, label, lines, owners, at, onAt, onLine, onShown, onKey, acts }: Props) {
   const [rule] = useRule();
-  const { views, more, error } = useByOwner(delivery, rule, version);
+  const { views, more, error, fetchAll } = useByOwner(delivery, rule, version);
   const first = useMemo(() => {
     const of = new Map<number, Line>();
     for (const l of lines) {
@@ -66,6 +66,7 @@ export function OwnerBoard({ delivery, version, label, lines, owners, at, onAt, 
       at={focus}
       onAt={(i) => onAt(shown[i]?.owner)}
       onMore={more}
+      onAll={fetchAll}
       columns={cols}
       onKey={onKey}
       acts={acts}
@@ -83,6 +84,7 @@ const columns = (owners: Map<number, Owner>, rule: string): Column<View>[] => [
     fixed: true,
     width: 'minmax(120px, 1fr)',
     className: 'two',
+    text: ({ owner: id }) => owners.get(id)?.sku || owners.get(id)?.label,
     cell: ({ owner: id }) => {
       const owner = owners.get(id);
       return (
@@ -99,12 +101,14 @@ const columns = (owners: Map<number, Owner>, rule: string): Column<View>[] => [
     width: '188px',
     wide: true,
     cell: ({ now }) => <Strip shas={now} size={40} most={4} />,
+    text: ({ now }) => now.join(' '),
   },
   {
     id: 'after',
     name: t('column.would', { rule }),
     fixed: true,
     width: 'minmax(188px, 1fr)',
+    text: ({ then }) => then.join(' '),
     cell: ({ now, then }) =>
       now.length === then.length && now.every((sha, n) => sha === then[n]) ? (
         <span className="soft">{t('pair.stays')}</span>

@@ -6,7 +6,7 @@ import { Grade } from '../../ui/Grade';
 import { Met } from '../../ui/Met';
 import { Strip, Thumb } from '../../ui/Thumb';
 import { brief, sayAll } from '../../words/messages';
-import { t } from '../../words/words';
+import { named, t } from '../../words/words';
 import { keyMet } from './keyMet';
 import { gradeKinds } from './kinds';
 
@@ -20,6 +20,7 @@ export const pairColumns = (owners: Map<number, Owner>): Column<Line>[] => [
     width: '20px',
     cell: (l) => <Grade grade={l.aside ? 'ignored' : l.grade} checked={l.kinds?.includes('checked')} />,
     by: (l) => gradeKinds.indexOf(l.aside ? 'ignored' : l.grade),
+    text: (l) => named(`grade.${l.aside ? 'ignored' : l.grade}`),
   },
   {
     id: 'picture',
@@ -54,6 +55,7 @@ export const pairColumns = (owners: Map<number, Owner>): Column<Line>[] => [
     figures: true,
     wide: true,
     cell: (l) => l.place ?? '',
+    text: (l) => l.place,
   },
   {
     id: 'now',
@@ -61,6 +63,7 @@ export const pairColumns = (owners: Map<number, Owner>): Column<Line>[] => [
     width: '104px',
     wide: true,
     cell: (l) => <Strip shas={owners.get(l.owner ?? 0)?.now ?? []} most={3} />,
+    text: (l) => owners.get(l.owner ?? 0)?.now?.length,
   },
 ];
 

@@ -2,6 +2,7 @@ import { useInfiniteQuery } from '@tanstack/react-query';
 import { useNavigate } from '@tanstack/react-router';
 import { useEffect, useMemo, useState } from 'react';
 import type { Change, Touched } from '../../api/client';
+import { fetchAll } from '../../api/pages';
 import { changesQuery } from '../../api/queries';
 import { rendererOf } from '../../subjects';
 import { Board } from '../../ui/Board';
@@ -59,6 +60,7 @@ export function ChangeLines({ plan, total, left, onAt }: Props) {
       narrowHeight={100}
       at={at}
       onAt={setAt}
+      onAll={() => fetchAll(pages)}
       onMore={() => pages.hasNextPage && !pages.isFetching && void pages.fetchNextPage()}
       columns={cols}
       lineClass={(c) => (c.why ? 'faint' : undefined)}
@@ -80,6 +82,7 @@ const columns = (touched: Touched): Column<Change>[] => [
     width: 'minmax(150px, 1fr)',
     className: 'two',
     cell: (change) => <Name change={change} touched={touched} />,
+    text: (change) => rendererOf(change.subject).name(change, touched).code,
   },
   {
     id: 'before',
@@ -91,6 +94,7 @@ const columns = (touched: Touched): Column<Change>[] => [
       const { Side } = rendererOf(change.subject);
       return <Side change={change} side="before" touched={touched} />;
     },
+    text: (change) => rendererOf(change.subject).text(change, 'before', touched),
   },
   {
     id: 'after',
@@ -101,6 +105,7 @@ const columns = (touched: Touched): Column<Change>[] => [
       const { Side } = rendererOf(change.subject);
       return <Side change={change} side="after" touched={touched} />;
     },
+    text: (change) => rendererOf(change.subject).text(change, 'after', touched),
   },
 ];
 

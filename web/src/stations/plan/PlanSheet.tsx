@@ -16,6 +16,7 @@ import { ruleName } from '../pair/rules';
 import { ChangeGlass } from './ChangeGlass';
 import { ChangeLines, nothingInFocus } from './ChangeLines';
 import { ConfirmApply } from './ConfirmApply';
+import { RowReport } from './RowReport';
 import './PlanSheet.css';
 
 /** What a plan or run is called: of an undo, what it takes back. */
@@ -88,6 +89,12 @@ export function PlanSheet() {
               {t('plan.back')}
             </Link>
           )}
+          {p.worksheet && (
+            <Link to="/tables/$table" params={{ table: String(p.worksheet) }}>
+              {t('plan.table')}
+            </Link>
+          )}
+          {p.worksheet && <RowReport plan={id} />}
         </>
       }
       board={
