@@ -374,24 +374,24 @@ func (c *client) finished(id int64) (r run) {
 	return r
 }
 
-// plan sends a products table and waits for its plan.
+// plan sends a products table, waits until it is checked, and has its plan made.
 func (c *client) plan(table string) int64 {
 	c.t.Helper()
-	var sent id
-	var made struct {
+	var sent, made id
+	var now struct {
 		State string
-		Plan  int64
 		Notes []message.Message
 	}
-	c.do("POST", "/api/catalogue/imports?name=products.csv", table, &sent)
-	await(c.t, 5*time.Minute, "the table's plan", func() bool {
-		c.do("GET", fmt.Sprintf("/api/catalogue/imports/%d", sent.ID), nil, &made)
-		if made.State == "failed" {
-			c.t.Fatalf("reading the table failed: %s", message.Texts(made.Notes))
+	c.do("POST", "/api/tables?name=products.csv", table, &sent)
+	await(c.t, 5*time.Minute, "the table to be checked", func() bool {
+		c.do("GET", fmt.Sprintf("/api/tables/%d", sent.ID), nil, &now)
+		if now.State == "failed" {
+			c.t.Fatalf("reading the table failed: %s", message.Texts(now.Notes))
 		}
-		return made.State == "done"
+		return now.State == "done"
 	})
-	return made.Plan
+	c.do("POST", fmt.Sprintf("/api/tables/%d/plans", sent.ID), map[string]string{"rule": "only_where_empty"}, &made)
+	return made.ID
 }
 
 // load brings a products table into the catalogue.

@@ -39,7 +39,7 @@ func TestDoors(t *testing.T) {
 		{"an admin adds a taken name", p.me, "POST", "/api/people", map[string]string{"name": "MO", "password": "long-enough-for-this", "role": "admin"}, 409},
 		{"a plan that is not", mo, "POST", "/api/plans/77/apply", nil, 404},
 		{"a rule that is not", mo, "POST", "/api/deliveries/1/plans", map[string]string{"rule": "guess"}, 422},
-		{"no table", mo, "POST", "/api/catalogue/imports", "PK\x03\x04\x00", 422},
+		{"no table", mo, "POST", "/api/tables", "PK\x03\x04\x00", 422},
 		{"no such address", mo, "GET", "/api/nothing", nil, 404},
 		{"a picture that is not", mo, "GET", "/api/assets/" + strings.Repeat("0", 64) + "/96", nil, 404},
 		{"a path for a picture", mo, "GET", "/api/assets/..%2f..%2fetc/96", nil, 404},

@@ -8,22 +8,25 @@ import (
 	"os"
 	"path"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	core "ambrosa/core/catalogue"
+	"ambrosa/core/placement"
 	"ambrosa/internal/catalogue"
 	"ambrosa/internal/fetch"
 	"ambrosa/internal/ledger"
 	"ambrosa/internal/people"
 	"ambrosa/internal/program"
 	"ambrosa/internal/sheet"
+	"ambrosa/internal/tables"
 
 	"github.com/spf13/cobra"
 )
 
 func catalogueCommand(set *settings) *cobra.Command {
 	var dry bool
-	var as string
+	var as, rule string
 	load := &cobra.Command{
 		Use:   "import FILE|ADDRESS",
 		Short: "Import a table of owners (CSV, XLSX, ODS); bad rows are listed, good ones go in",
@@ -34,15 +37,19 @@ func catalogueCommand(set *settings) *cobra.Command {
 				return fmt.Errorf("%w: %w", errUnreadable, err)
 			}
 			defer done()
-			if err := catalogue.Check(at); err != nil {
+			if !slices.Contains(placement.Rules, placement.Rule(rule)) {
+				return usage("there is no house rule %q", rule)
+			}
+			if err := tables.CheckFile(at); err != nil {
 				return fmt.Errorf("%w: %s: %w", errUnreadable, args[0], err)
 			}
 			return set.with(cmd.Context(), func(s *program.Program) error {
-				return load(cmd.Context(), s, as, name, at, dry)
+				return load(cmd.Context(), s, as, name, at, placement.Rule(rule), dry)
 			})
 		},
 	}
 	load.Flags().BoolVar(&dry, "dry-run", false, "only say what would change")
+	load.Flags().StringVar(&rule, "rule", string(placement.OnlyWhereEmpty), "for owners that have pictures: only_where_empty, add_after, same_place or whole_set")
 	load.Flags().StringVar(&as, "as", "", "name of the person the ledger shows")
 	_ = load.MarkFlagRequired("as") // fails only for a flag that is not there
 	look := &cobra.Command{Use: "catalogue", Short: "Look after the catalogue"}
@@ -90,7 +97,7 @@ func tableAt(ctx context.Context, from string, set *settings) (name, at string, 
 	return path.Base(strings.TrimSuffix(got.URL, "?…")), kept.Name(), done, nil
 }
 
-func load(ctx context.Context, s *program.Program, as, name, at string, dry bool) error {
+func load(ctx context.Context, s *program.Program, as, name, at string, rule placement.Rule, dry bool) error {
 	person, err := s.Register.ByName(ctx, as)
 	if err != nil {
 		return err
@@ -99,14 +106,14 @@ func load(ctx context.Context, s *program.Program, as, name, at string, dry bool
 		return fmt.Errorf("%s is %s; bringing in a table needs the role %s", person.Name, person.Role, people.Editor)
 	}
 	if dry {
-		changes, problems, err := catalogue.Look(ctx, s.Store, at)
+		changes, problems, err := s.Tables.LookFile(ctx, at, rule)
 		if err != nil {
 			return fmt.Errorf("%w: %s: %w", errUnreadable, name, err)
 		}
 		fmt.Printf("%d changes would be made, %d rows left out.\n", len(changes), core.LeftOut(problems))
 		return complain(name, problems)
 	}
-	plan, err := s.Importer.PlanImport(ctx, name, at, person.ID)
+	plan, err := s.Tables.PlanFile(ctx, name, at, person.ID, rule)
 	if errors.Is(err, ledger.ErrNothingToDo) {
 		fmt.Println("Everything already stands as in the table.")
 		return nil
@@ -114,7 +121,7 @@ func load(ctx context.Context, s *program.Program, as, name, at string, dry bool
 	if err != nil {
 		return fmt.Errorf("%w: %s: %w", errUnreadable, name, err)
 	}
-	problems, changes, err := catalogue.Problems(ctx, s.Store, plan)
+	problems, changes, err := s.Tables.Problems(ctx, plan)
 	if err != nil {
 		return err
 	}

@@ -66,5 +66,15 @@ func (f Field) IsKey() bool {
 	return f == SKU || f == Barcode || f == Code || f == Title || f.IsAttribute()
 }
 
+// SaysPictures reports whether a column names pictures.
+func (a Assignment) SaysPictures() bool {
+	for _, f := range a {
+		if f.saysPictures() {
+			return true
+		}
+	}
+	return false
+}
+
 // saysPictures reports whether a field's cells name pictures.
 func (f Field) saysPictures() bool { return f == Main || f == Pictures || f == Picture }

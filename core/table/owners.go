@@ -76,6 +76,7 @@ type Reader struct {
 type Placed struct {
 	Line     int
 	SKU      string
+	Category []string // the path to a category, where the row is of one
 	Names    []string // of files; addresses; places of cells in which pictures lie
 	Position *int     // of the first of them
 	Main     bool
@@ -112,6 +113,9 @@ func (r *Reader) place(row Row, cells map[Field]cellAt) {
 		if cell.Picture != "" {
 			p.Names = append(p.Names, Place(row.Number, column))
 		}
+	}
+	if readKind(cells[KindOf].Text) == catalogue.Category {
+		p.SKU, p.Category = "", r.rows[len(r.rows)-1].Category
 	}
 	if n, ok := ReadNumber(cells[Position].Text); ok {
 		at := int(n)

@@ -46,6 +46,7 @@ func Split(cell string) []string {
 type File struct {
 	Path     string
 	Asset    int64            // the picture's number; 0 where it has none
+	SHA      string           // the beginning of its SHA-256 in hex, ReferenceDigits long; empty where nobody refers by it
 	Attached bool             // it belongs to the table: it comes before all others
 	Else     bool             // it is here for others too: nobody misses it in the table
 	Address  string           // where it was fetched from for the table, or the cell that it lay in; empty for other files
@@ -85,6 +86,7 @@ type Files struct {
 	byStem map[string][]int32 // by what is left of the name without spelling
 	halves map[string][]int32 // by the length of that, and its first or second half
 	come   map[string]int32   // by address
+	bySHA  map[string]int32   // by the beginning of the SHA-256
 	named  []bool             // whether the table names them
 }
 
@@ -100,8 +102,11 @@ func NewFiles(paths []string) *Files {
 // FilesOf prepares files. Of those with one address the first counts. Cost: linear.
 func FilesOf(files []File) *Files {
 	f := &Files{files: files, stems: make([]string, len(files)), byName: make(map[string][]int32, len(files)), byStem: make(map[string][]int32, len(files)),
-		halves: map[string][]int32{}, come: map[string]int32{}, named: make([]bool, len(files))}
+		halves: map[string][]int32{}, come: map[string]int32{}, bySHA: map[string]int32{}, named: make([]bool, len(files))}
 	for i, file := range files {
+		if _, twice := f.bySHA[file.SHA]; !twice && file.SHA != "" {
+			f.bySHA[file.SHA] = int32(i)
+		}
 		if file.Address != "" {
 			if _, twice := f.come[file.Address]; !twice {
 				f.come[file.Address] = int32(i)
@@ -198,6 +203,11 @@ func (f *Files) Find(row int, name string) Found {
 	name = norm.NFC.String(strings.ReplaceAll(strings.TrimSpace(name), `\`, "/"))
 	if at := f.byName[base(name)]; len(at) > 0 {
 		return f.choose(row, base(name), f.found(f.inFolder(name, at), false))
+	}
+	if of := reference.FindStringSubmatch(name); of != nil {
+		if i, ok := f.bySHA[of[1]]; ok {
+			return f.found([]int32{i}, false)
+		}
 	}
 	stem := spelling(base(name))
 	if stem == "" {

@@ -12,7 +12,7 @@ import (
 // read again.
 func FuzzBodies(f *testing.F) {
 	targets := []string{"POST /api/deliveries", "PUT /api/deliveries/1/decisions", "PUT /api/deliveries/1/ladder", "POST /api/deliveries/1/decisions/take-back",
-		"POST /api/deliveries/1/plans", "POST /api/tokens", "POST /api/people", "POST /api/catalogue/imports", "POST /api/session",
+		"POST /api/deliveries/1/plans", "POST /api/tokens", "POST /api/people", "POST /api/tables", "POST /api/session",
 		"PUT /api/deliveries/1/order", "POST /api/deliveries/1/undo", "POST /api/deliveries/1/redo"}
 	for i, seed := range []string{`{"title":"x"}`, `[{"arrival":1,"owner":1,"also":[{"owner":0},{"owner":1}],"rank":-1}]`, `{"cells":[{"key":"sku","fit":"whole"}],"off":["prefix"]}`, `{"arrivals":[1,1]}`,
 		`{"rule":"whole_set"}`, `{"name":"robot"}`, `{"name":"ada","password":"long-enough-for-this","role":"viewer"}`, "sku,title\nK1,One\n", `{"name":"mo","password":"` + "\xff" + `"}`,

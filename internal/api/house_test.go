@@ -57,13 +57,11 @@ func newHouse(t testing.TB) *house {
 	g := &gather.Gatherer{Store: s, Jobs: j, Vault: vault, Folder: folder, Limits: source.DefaultLimits}
 	g.Register()
 	book := ledger.New(s, j, owner.Subject{}, pictures.Subject{})
-	importer := &catalogue.Importer{Store: s, Ledger: book, Jobs: j, Folder: folder}
-	importer.Register()
 	sheets := &tables.Tables{Store: s, Ledger: book, Jobs: j, Folder: folder}
 	sheets.Register()
 	base, end := context.WithCancel(context.Background())
 	h := &house{t: t, Server: &Server{Base: base, Store: s, Vault: vault, Register: &people.Register{Store: s}, Gatherer: g,
-		Importer: importer, Tables: sheets, Pairer: &pair.Pairer{Store: s, Ledger: book, Snapshots: &catalogue.Snapshots{Store: s}}, Ledger: book, Jobs: j, Web: fstest.MapFS{"index.html": {Data: []byte("<p>home</p>")}, "docs.html": {Data: []byte("docs")}}}}
+		Tables: sheets, Pairer: &pair.Pairer{Store: s, Ledger: book, Snapshots: &catalogue.Snapshots{Store: s}}, Ledger: book, Jobs: j, Web: fstest.MapFS{"index.html": {Data: []byte("<p>home</p>")}, "docs.html": {Data: []byte("docs")}}}}
 	app, err := h.App()
 	if err != nil {
 		t.Fatal(err)

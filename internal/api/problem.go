@@ -5,7 +5,6 @@ import (
 	"net/http"
 
 	"ambrosa/core/catalogue"
-	shelf "ambrosa/internal/catalogue"
 	"ambrosa/internal/gather"
 	"ambrosa/internal/ledger"
 	"ambrosa/internal/pair"
@@ -35,7 +34,7 @@ var statuses = []struct {
 	{ledger.ErrNothingToDo, 409, "nothing_to_do"}, {ledger.ErrApplied, 409, "applied"}, {ledger.ErrState, 409, "run_state"}, {ledger.ErrUndone, 409, "undone"},
 	{tablefiles.ErrEmpty, 422, "table_empty"}, {catalogue.ErrNoSKU, 422, "table_sku"}, {sheet.ErrNoTable, 422, "table_text"},
 	{catalogue.ErrColumns, 422, "table_columns"}, {sheet.ErrPassword, 422, "table_password"}, {sheet.ErrOld, 422, "table_old"},
-	{sheet.ErrDamaged, 422, "table_damaged"}, {sheet.ErrTooLarge, 422, "table_bomb"}, {shelf.ErrLarge, 413, "too_large"},
+	{sheet.ErrDamaged, 422, "table_damaged"}, {sheet.ErrTooLarge, 422, "table_bomb"},
 	{tables.ErrLarge, 413, "too_large"}, {tables.ErrField, 422, "table_field"}, {tables.ErrNotChecked, 409, "table_unchecked"},
 	{tables.ErrNothing, 409, "nothing_to_collect"}, {tables.ErrCollecting, 409, "collecting"},
 	{tables.ErrNoStep, 409, "no_step"}, {tables.ErrNoCell, 422, "table_cell"},

@@ -11,7 +11,6 @@ import (
 	"time"
 
 	"ambrosa/internal/assets"
-	"ambrosa/internal/catalogue"
 	"ambrosa/internal/gather"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/ledger"
@@ -39,7 +38,6 @@ type Server struct {
 	Register *people.Register
 	Gatherer *gather.Gatherer
 	Pairer   *pair.Pairer
-	Importer *catalogue.Importer
 	Tables   *tables.Tables
 	Ledger   *ledger.Ledger
 	Jobs     *jobs.Jobs
@@ -126,7 +124,6 @@ func (s *Server) plainRoutes(app *fiber.App, api huma.API) {
 		"A picture's bytes: a derivative by its size in pixels, or original"), s.picture)
 	s.plain(app, api, operation(people.Viewer, http.MethodGet, "/api/downloads/{ticket}", "download", "An archive of pictures that was asked for"), s.download)
 	s.uploads(app, api)
-	s.imports(app, api)
 	s.tableFiles(app, api)
 	s.sheetRoutes(app, api)
 }
@@ -139,7 +136,6 @@ func (s *Server) register(api huma.API) {
 	s.pairingRoutes(api)
 	s.planRoutes(api)
 	s.runRoutes(api)
-	s.importRoutes(api)
 	s.tableRoutes(api)
 	s.catalogueRoutes(api)
 }

@@ -57,6 +57,7 @@ type tableRowBody struct {
 	Cells    []string           `json:"cells"`
 	Broken   bool               `json:"broken,omitempty" doc:"Its quotes don't match; it stands in one cell."`
 	LeftOut  bool               `json:"leftOut,omitempty"`
+	Lying    []int              `json:"lying,omitempty" doc:"The columns in whose cells pictures lie."`
 	Problems []tableProblemBody `json:"problems,omitempty"`
 }
 
@@ -265,7 +266,13 @@ func (s *Server) tableRows(ctx context.Context, id int64, after, most int32, kin
 		out = append(out, tableRowBody{Cells: []string{}})
 	}
 	for _, r := range rows {
-		out = append(out, tableRowBody{Row: r.Number, Cells: r.Texts(), Broken: r.Broken, LeftOut: r.LeftOut})
+		row := tableRowBody{Row: r.Number, Cells: r.Texts(), Broken: r.Broken, LeftOut: r.LeftOut}
+		for column, c := range r.Cells {
+			if c.Picture != "" {
+				row.Lying = append(row.Lying, column)
+			}
+		}
+		out = append(out, row)
 	}
 	if len(out) == 0 {
 		return out, nil

@@ -126,3 +126,13 @@ func MIME(format string) string {
 	}
 	return "application/octet-stream"
 }
+
+// Extension is the usual extension of a format by its name, without its dot; bin where the name is unknown.
+func Extension(name string) string {
+	for _, f := range formats {
+		if f.Name == name {
+			return f.Extensions[0][1:]
+		}
+	}
+	return "bin"
+}

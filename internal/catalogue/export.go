@@ -7,6 +7,7 @@ import (
 
 	core "ambrosa/core/catalogue"
 	"ambrosa/core/table"
+	"ambrosa/internal/assets"
 	"ambrosa/internal/sheet"
 	"ambrosa/internal/store"
 	"ambrosa/internal/store/query"
@@ -22,6 +23,7 @@ type exporter struct {
 	options    []string
 	attributes []string
 	paths      map[int64][]string // of categories
+	pictures   bool               // whether any owner has some
 }
 
 // Export writes the catalogue as a table: the fields by their names, each option and attribute in a column of its own. First the
@@ -39,6 +41,9 @@ func Export(ctx context.Context, s *store.Store, to sheet.Writer) error {
 		} else {
 			e.options = append(e.options, f.Name)
 		}
+	}
+	if e.pictures, err = s.AnyPlacement(ctx); err != nil {
+		return err
 	}
 	if err := to.Row(e.header()); err != nil {
 		return err
@@ -62,6 +67,9 @@ func (e *exporter) header() []string {
 	for _, a := range e.attributes {
 		header = append(header, string(table.Attribute(a)))
 	}
+	if e.pictures {
+		header = append(header, string(table.Main), string(table.Pictures))
+	}
 	return header
 }
 
@@ -82,12 +90,20 @@ func (e *exporter) categories(ctx context.Context) error {
 	for _, of := range below {
 		slices.SortFunc(of, func(a, b core.Owner) int { return cmp.Or(cmp.Compare(a.Ordinal, b.Ordinal), cmp.Compare(a.ID, b.ID)) })
 	}
+	ids := make([]int64, len(all))
+	for i, o := range all {
+		ids[i] = o.ID
+	}
+	placed, err := e.placed(ctx, ids)
+	if err != nil {
+		return err
+	}
 	var walk func(parent int64) error
 	walk = func(parent int64) error {
 		for _, o := range below[parent] {
 			above := e.paths[parent]
 			e.paths[o.ID] = append(slices.Clip(above), o.Title)
-			if err := e.to.Row(e.row(o, core.JoinPath(above))); err != nil {
+			if err := e.to.Row(e.row(o, core.JoinPath(above), placed[o.ID])); err != nil {
 				return err
 			}
 			if err := walk(o.ID); err != nil {
@@ -106,12 +122,20 @@ func (e *exporter) owners(ctx context.Context, kind string) error {
 		if err != nil {
 			return err
 		}
+		ids := make([]int64, len(page))
+		for i, row := range page {
+			ids[i] = row.Owner.ID
+		}
+		placed, err := e.placed(ctx, ids)
+		if err != nil {
+			return err
+		}
 		for _, row := range page {
 			o, err := store.CatalogueOwner(row.Owner)
 			if err != nil {
 				return err
 			}
-			if err := e.to.Row(e.row(o, row.ParentSku)); err != nil {
+			if err := e.to.Row(e.row(o, row.ParentSku, placed[o.ID])); err != nil {
 				return err
 			}
 			after.Ordinal, after.ID = row.Owner.Ordinal, o.ID
@@ -122,13 +146,33 @@ func (e *exporter) owners(ctx context.Context, kind string) error {
 	}
 }
 
-func (e *exporter) row(o core.Owner, parent string) []string {
+// placed are the names of owners' pictures, in their order.
+func (e *exporter) placed(ctx context.Context, owners []int64) (map[int64][]string, error) {
+	if !e.pictures {
+		return nil, nil
+	}
+	rows, err := e.store.PlacedNames(ctx, owners)
+	names := make(map[int64][]string, len(owners))
+	for _, r := range rows {
+		names[r.OwnerID] = append(names[r.OwnerID], table.Refer(r.Name, r.Sha, assets.Extension(r.Format), r.Alone))
+	}
+	return names, err
+}
+
+func (e *exporter) row(o core.Owner, parent string, pictures []string) []string {
 	row := []string{o.SKU, parent, o.Kind, o.Title, o.Barcode, o.Code, core.JoinPath(e.paths[o.Category])}
 	for _, name := range e.options {
 		row = append(row, o.Options[name])
 	}
 	for _, name := range e.attributes {
 		row = append(row, o.Attribute(name))
+	}
+	if e.pictures {
+		main, rest := "", pictures
+		if len(pictures) > 0 {
+			main, rest = pictures[0], pictures[1:]
+		}
+		row = append(row, main, table.ReferenceList(rest))
 	}
 	return row
 }

@@ -1,4 +1,4 @@
-package catalogue
+package catalogue_test
 
 import (
 	"context"
@@ -6,11 +6,13 @@ import (
 	"strings"
 	"testing"
 
+	"ambrosa/internal/catalogue"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/ledger"
 	"ambrosa/internal/store/storetest"
 	"ambrosa/internal/subject/owner"
 	"ambrosa/internal/subject/pictures"
+	"ambrosa/internal/tables"
 )
 
 func TestMain(m *testing.M) { storetest.Main(m) }
@@ -32,7 +34,7 @@ func TestSearch(t *testing.T) {
 	for i := range 50 {
 		fmt.Fprintf(&table, "BOX-%03d,,Lark Box %d,,Kites,\n", i, i)
 	}
-	plan, err := (&Importer{Store: s, Ledger: r}).PlanText(ctx, "", table.String(), person)
+	plan, err := (&tables.Tables{Store: s, Ledger: r}).PlanText(ctx, "", table.String(), person)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -51,7 +53,7 @@ func TestSearch(t *testing.T) {
 		{"ab", "AB-7"}, {"ab 7", "AB-7"}, {"%", "Q%_\\x"}, {"100%", "Q%_\\x"}, {"q%_\\x", "Q%_\\x"}, {"Q%", "Q%_\\x"},
 		{"zzzz", ""}, {"___", ""}, {"drift lark", "*"}, {strings.Repeat("drift ", 40), "PK-DLT-140"},
 	} {
-		got, err := Search(ctx, s, c.q, 12)
+		got, err := catalogue.Search(ctx, s, c.q, 12)
 		if err != nil {
 			t.Errorf("%q: %v", c.q, err)
 			continue
@@ -64,7 +66,7 @@ func TestSearch(t *testing.T) {
 			t.Errorf("%q gives %q first of %d, want %q", c.q, first, len(got), c.first)
 		}
 	}
-	if got, err := Search(ctx, s, "lark box", 12); err != nil || len(got) != 12 {
+	if got, err := catalogue.Search(ctx, s, "lark box", 12); err != nil || len(got) != 12 {
 		t.Errorf("%d found, %v; twelve were asked for", len(got), err)
 	}
 }
@@ -79,7 +81,7 @@ func TestTwoImports(t *testing.T) {
 	r := ledger.New(s, j, owner.Subject{}, pictures.Subject{})
 	var plans []int64
 	for _, table := range []string{"sku,title,category\nA,One,Kites > Deltas\n", "sku,title,category\nB,Two,kites > DELTAS > Large\n"} {
-		plan, err := (&Importer{Store: s, Ledger: r}).PlanText(ctx, "", table, person)
+		plan, err := (&tables.Tables{Store: s, Ledger: r}).PlanText(ctx, "", table, person)
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -241,3 +241,6 @@ func IsColour(option, value string) bool {
 	_, named := colour.Named(value)
 	return named
 }
+
+// ClearLog removes old lines of the log of owners. An index that is older is made of all owners anew.
+func ClearLog(ctx context.Context, s *store.Store) error { return s.ClearOwnerLog(ctx, logDays) }

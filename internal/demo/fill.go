@@ -56,7 +56,7 @@ func Fill(ctx context.Context, s *program.Program) error {
 		return err
 	}
 	if counts.Products == 0 {
-		plan, err := s.Importer.PlanText(ctx, "pellmoor-products.csv", Table(), mo.ID)
+		plan, err := s.Tables.PlanText(ctx, "pellmoor-products.csv", Table(), mo.ID)
 		if err != nil {
 			return err
 		}

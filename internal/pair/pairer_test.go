@@ -20,6 +20,7 @@ import (
 	"ambrosa/internal/store/storetest"
 	"ambrosa/internal/subject/owner"
 	"ambrosa/internal/subject/pictures"
+	"ambrosa/internal/tables"
 )
 
 func TestMain(m *testing.M) { storetest.Main(m) }
@@ -83,7 +84,7 @@ func (st *station) exec(sql string, args ...any) {
 
 func (st *station) load(table string) {
 	st.t.Helper()
-	plan, err := (&catalogue.Importer{Store: st.Store, Ledger: st.Ledger}).PlanText(ctx, "test", table, st.person)
+	plan, err := (&tables.Tables{Store: st.Store, Ledger: st.Ledger}).PlanText(ctx, "test", table, st.person)
 	if err != nil {
 		st.t.Fatal(err)
 	}

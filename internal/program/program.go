@@ -58,7 +58,6 @@ type Program struct {
 	Jobs     *jobs.Jobs
 	Ledger   *ledger.Ledger
 	Pairer   *pair.Pairer
-	Importer *catalogue.Importer
 	Tables   *tables.Tables
 	Demo     bool // whether it shows the demo world; set before Serve
 	settings Settings
@@ -114,8 +113,6 @@ func (s *Program) open(ctx context.Context) (err error) {
 	s.Gatherer = &gather.Gatherer{Store: s.Store, Jobs: s.Jobs, Vault: s.Vault, Folder: uploads, Limits: s.settings.Limits}
 	s.Gatherer.Register()
 	s.Ledger = ledger.New(s.Store, s.Jobs, owner.Subject{}, pictures.Subject{})
-	s.Importer = &catalogue.Importer{Store: s.Store, Ledger: s.Ledger, Jobs: s.Jobs, Folder: uploads}
-	s.Importer.Register()
 	s.Tables = &tables.Tables{Store: s.Store, Ledger: s.Ledger, Jobs: s.Jobs, Folder: uploads, Gatherer: s.Gatherer,
 		Fetch: fetch.New(&s.settings.Door, fetch.DefaultLimits)}
 	s.Tables.Register()
@@ -125,6 +122,7 @@ func (s *Program) open(ctx context.Context) (err error) {
 		s.Jobs.Register(jobs.Kind{Name: name, Every: 24 * time.Hour, Work: func(ctx context.Context, _ int64) error { return clear(ctx) }})
 	}
 	daily("clear_people", s.Register.Clear)
+	daily("clear_owner_log", func(ctx context.Context) error { return catalogue.ClearLog(ctx, s.Store) })
 	daily("clear_worksheets", s.Tables.Clear)
 	daily("clear_steps", s.Pairer.ClearSteps)
 	daily("clear_downloads", s.Gatherer.ClearDownloads)
@@ -145,7 +143,7 @@ func (s *Program) Serve(ctx context.Context, listener net.Listener) error {
 	work, stop := context.WithCancel(ctx)
 	defer stop()
 	server := api.Server{Base: requests, Stopping: work.Done(), Store: s.requests, Vault: s.Vault, Register: s.Register, Gatherer: s.Gatherer,
-		Pairer: s.Pairer, Importer: s.Importer, Tables: s.Tables, Ledger: s.Ledger, Jobs: s.Jobs,
+		Pairer: s.Pairer, Tables: s.Tables, Ledger: s.Ledger, Jobs: s.Jobs,
 		Web: s.settings.Web, Secure: s.settings.Secure, Demo: s.Demo, Proxies: s.settings.Proxies}
 	app, err := server.App()
 	if err != nil {

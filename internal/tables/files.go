@@ -20,7 +20,7 @@ func (t *Tables) files(ctx context.Context, w query.WorksheetByIDRow) (*table.Fi
 	}
 	var l fileList
 	for _, r := range own {
-		f := table.File{Path: r.Path, Asset: r.Asset, Attached: true, Address: r.Address}
+		f := table.File{Path: r.Path, Asset: r.Asset, SHA: r.Sha, Attached: true, Address: r.Address}
 		if r.Asset == 0 {
 			m := message.New("fetch_failed", "address", r.Address)
 			if len(r.Message) > 0 {
@@ -41,7 +41,7 @@ func (t *Tables) files(ctx context.Context, w query.WorksheetByIDRow) (*table.Fi
 		return nil, err
 	}
 	for _, r := range rows {
-		l.add(table.File{Path: r.Path, Asset: r.Asset, Else: of == 0})
+		l.add(table.File{Path: r.Path, Asset: r.Asset, SHA: r.Sha, Else: of == 0})
 	}
 	choices, err := t.Store.WorksheetChoices(ctx, w.ID)
 	if err != nil {

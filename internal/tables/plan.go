@@ -5,6 +5,7 @@ import (
 	"context"
 	"maps"
 	"slices"
+	"strings"
 
 	core "ambrosa/core/catalogue"
 	"ambrosa/core/change"
@@ -12,6 +13,7 @@ import (
 	"ambrosa/core/table"
 	"ambrosa/internal/catalogue"
 	"ambrosa/internal/ledger"
+	"ambrosa/internal/store"
 	"ambrosa/internal/store/query"
 	"ambrosa/internal/subject/pictures"
 
@@ -21,7 +23,7 @@ import (
 // Source is what a plan of a table was made from.
 type Source struct {
 	Table string         `json:"table"`
-	Sheet int64          `json:"worksheet"`
+	Sheet int64          `json:"worksheet,omitempty"`
 	Rule  placement.Rule `json:"rule,omitempty"`
 }
 
@@ -46,19 +48,11 @@ func (t *Tables) Plan(ctx context.Context, id, person int64, rule placement.Rule
 	if err != nil {
 		return 0, err
 	}
-	changes, err := core.Changes(edits)
+	changes, gone, err := p.changes(ctx, edits, rule)
 	if err != nil {
 		return 0, err
 	}
-	placed, gone, err := p.pictures(ctx, edits, rule)
-	if err != nil {
-		return 0, err
-	}
-	changes = append(changes, placed...)
-	draft := ledger.Draft{Kind: "table", Title: w.Name, Person: person, Source: Source{Table: w.Name, Sheet: id, Rule: rule}}
-	if gone > 0 {
-		draft.Counts = map[string]int{"gone": gone}
-	}
+	draft := p.draft(person, rule, gone)
 	rows, err := p.becomes(ctx, edits, problems)
 	if err != nil {
 		return 0, err
@@ -88,6 +82,24 @@ func (t *Tables) Plan(ctx context.Context, id, person int64, rule placement.Rule
 	return plan, err
 }
 
+// draft is the plan beside its changes.
+func (p *planner) draft(person int64, rule placement.Rule, gone int) ledger.Draft {
+	d := ledger.Draft{Kind: "table", Title: p.w.Name, Person: person, Source: Source{Table: p.w.Name, Sheet: p.w.ID, Rule: rule}}
+	if gone > 0 {
+		d.Counts = map[string]int{"gone": gone}
+	}
+	return d
+}
+
+// changes are those of the owners, then of their pictures, of which some are gone.
+func (p *planner) changes(ctx context.Context, edits []core.Edit, rule placement.Rule) (changes []change.Change, gone int, err error) {
+	if changes, err = core.Changes(edits); err != nil {
+		return nil, 0, err
+	}
+	placed, gone, err := p.pictures(ctx, edits, rule)
+	return append(changes, placed...), gone, err
+}
+
 // planner makes one table's plan.
 type planner struct {
 	*Tables
@@ -98,12 +110,13 @@ type planner struct {
 	shown   []pictureRow
 	stopped []core.Problem
 	seen    []seenRow
+	found   *table.Files // the pictures that it may name; nil until they are looked for
 }
 
 // pictureRow is what a row says of pictures.
 type pictureRow struct {
 	row      int
-	sku      string // identity
+	sku      string // identity; of a category its pathKey
 	names    []string
 	position *int
 	main     bool
@@ -154,10 +167,15 @@ func (p *planner) read(ctx context.Context) error {
 			return err
 		}
 	}
-	for _, one := range placed {
-		p.shown = append(p.shown, pictureRow{one.Line, core.Identity(one.SKU), one.Names, one.Position, one.Main, one.Alt})
-	}
+	p.shows(placed)
 	return nil
+}
+
+// shows notes what rows say of pictures.
+func (p *planner) shows(placed []table.Placed) {
+	for _, one := range placed {
+		p.shown = append(p.shown, pictureRow{one.Line, cmp.Or(core.Identity(one.SKU), pathKey(one.Category)), one.Names, one.Position, one.Main, one.Alt})
+	}
 }
 
 // bySKU gives rows that are known by another key the SKU of the owner that has it; those without one do not go in.
@@ -225,18 +243,30 @@ func (p *planner) pictures(ctx context.Context, edits []core.Edit, rule placemen
 	if len(p.shown) == 0 {
 		return nil, 0, nil
 	}
-	files, err := p.files(ctx, p.w)
-	if err != nil {
-		return nil, 0, err
+	if p.found == nil {
+		var err error
+		if p.found, err = p.files(ctx, p.w); err != nil {
+			return nil, 0, err
+		}
 	}
 	ids := map[string]int64{}
 	want := wanted{}
+	categories := false
 	for _, s := range p.shown {
-		want.add(table.SKU, s.sku)
+		if strings.HasPrefix(s.sku, pathMark) {
+			categories = true
+		} else {
+			want.add(table.SKU, s.sku)
+		}
 	}
 	for _, e := range edits {
 		if e.After != nil && e.After.SKU != "" {
 			ids[core.Identity(e.After.SKU)] = e.ID
+		}
+	}
+	if categories {
+		if err := p.categories(ctx, edits, ids); err != nil {
+			return nil, 0, err
 		}
 	}
 	if err := p.standing(ctx, want, ids); err != nil {
@@ -250,7 +280,7 @@ func (p *planner) pictures(ctx context.Context, edits []core.Edit, rule placemen
 			continue
 		}
 		for _, name := range s.names {
-			asset := named(files, s.row, name, instead)
+			asset := named(p.found, s.row, name, instead)
 			if asset != 0 {
 				wishes[owner] = append(wishes[owner], placement.Wish{Picture: placement.Picture{Asset: asset, Alt: s.alt}, Number: s.position})
 			}
@@ -332,6 +362,48 @@ func named(files *table.Files, row int, name string, instead map[int64]int64) in
 		}
 	}
 	return found.Files[0].Asset
+}
+
+// pathMark begins the keys of categories, which no SKU begins with.
+const pathMark = "\x00"
+
+// pathKey is the key of a category by its path; empty for none.
+func pathKey(path []string) string {
+	key := ""
+	for _, title := range path {
+		key += pathMark + core.Identity(title)
+	}
+	return key
+}
+
+// categories adds the numbers of categories, those that the plan makes among them.
+func (p *planner) categories(ctx context.Context, edits []core.Edit, ids map[string]int64) error {
+	all, err := p.Store.AllCategories(ctx)
+	if err != nil {
+		return err
+	}
+	of := make(map[int64]core.Owner, len(all))
+	for _, row := range all {
+		o, err := store.CatalogueOwner(row)
+		if err != nil {
+			return err
+		}
+		of[o.ID] = o
+	}
+	for _, e := range edits {
+		if e.After != nil && e.After.Kind == core.Category {
+			of[e.ID] = *e.After
+		}
+	}
+	for id := range of {
+		key := ""
+		for at, levels := id, 0; at != 0 && levels <= core.MaxLevels; levels++ {
+			key = pathMark + core.Identity(of[at].Title) + key
+			at = of[at].Parent
+		}
+		ids[key] = id
+	}
+	return nil
 }
 
 // standing adds the numbers of owners that stand.

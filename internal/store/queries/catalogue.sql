@@ -151,19 +151,6 @@ WHERE w.owner_id = t.owner AND w.asset_id = t.asset AND w.language = sqlc.arg(la
 -- name: AddWordings :copyfrom
 INSERT INTO wording (owner_id, asset_id, language, field, text, by_hand) VALUES ($1, $2, $3, $4, $5, $6);
 
--- name: AddImport :one
-INSERT INTO import (name, created_by) VALUES ($1, $2) RETURNING id;
-
--- name: ImportByID :one
-SELECT i.id, i.name, i.plan_id, i.created_by, j.state, j.notes FROM import i JOIN job j ON j.kind = 'import' AND j.subject = i.id WHERE i.id = $1;
-
--- name: WaitingImports :many
--- Which imports still need their table.
-SELECT i.id FROM import i JOIN job j ON j.kind = 'import' AND j.subject = i.id WHERE i.id = ANY (sqlc.arg(ids)::bigint[]) AND j.state <> 'done';
-
--- name: SetImportPlan :exec
-UPDATE import SET plan_id = $2 WHERE id = $1;
-
 -- name: OwnFields :many
 -- The names of all options and attributes that owners have.
 SELECT DISTINCT name::text AS name, attribute::boolean AS attribute FROM (
@@ -175,3 +162,14 @@ SELECT DISTINCT name::text AS name, attribute::boolean AS attribute FROM (
 -- Owners of a kind in the order of the catalogue, with the SKU of the product that a variant is of.
 SELECT sqlc.embed(o), coalesce(p.sku, '')::text AS parent_sku FROM owner o LEFT JOIN owner p ON p.id = o.parent
 WHERE o.kind = @kind AND (o.ordinal, o.id) > (@ordinal::int, @id::bigint) ORDER BY o.ordinal, o.id LIMIT @most;
+
+-- name: AnyPlacement :one
+SELECT EXISTS (SELECT FROM placement)::boolean;
+
+-- name: PlacedNames :many
+-- The pictures of owners in their order: what the first file was called that brought each, and whether a picture with other bytes has the same name.
+SELECT p.owner_id, encode(s.sha256, 'hex')::text AS sha, s.format, coalesce(n.name, '')::text AS name,
+    NOT EXISTS (SELECT FROM arrival o WHERE regexp_replace(o.path, '^.*/', '') = n.name AND o.asset_id IS NOT NULL AND o.asset_id <> p.asset_id) AS alone
+FROM placement p JOIN asset s ON s.id = p.asset_id
+LEFT JOIN LATERAL (SELECT regexp_replace(a.path, '^.*/', '') AS name FROM arrival a WHERE a.asset_id = p.asset_id ORDER BY a.id LIMIT 1) n ON true
+WHERE p.owner_id = ANY (sqlc.arg(owners)::bigint[]) ORDER BY p.owner_id, p.position;

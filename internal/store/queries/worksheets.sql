@@ -148,8 +148,8 @@ SELECT id, name FROM worksheet WHERE found_in = @delivery::bigint ORDER BY id LI
 
 -- name: OwnPictures :many
 -- What came in deliveries that belong to a table, the newest first: its asset, or why there is none from an address.
-SELECT a.path, coalesce(a.asset_id, 0)::bigint AS asset, coalesce(a.origin->>'address', '')::text AS address, a.message
-FROM arrival a JOIN worksheet_own w ON w.delivery_id = a.delivery_id
+SELECT a.path, coalesce(a.asset_id, 0)::bigint AS asset, coalesce(encode(substring(s.sha256 FOR 8), 'hex'), '')::text AS sha, coalesce(a.origin->>'address', '')::text AS address, a.message
+FROM arrival a JOIN worksheet_own w ON w.delivery_id = a.delivery_id LEFT JOIN asset s ON s.id = a.asset_id
 WHERE w.worksheet_id = @id AND (a.asset_id IS NOT NULL OR a.origin->>'address' IS NOT NULL) ORDER BY a.asset_id IS NULL, a.id DESC LIMIT @most;
 
 -- name: WorksheetChoices :many
@@ -173,7 +173,8 @@ SELECT DISTINCT owner_id FROM placement WHERE asset_id = ANY (sqlc.arg(assets)::
 
 -- name: PictureNames :many
 -- The pictures that have arrived, of a delivery or of all: path and asset; the newest last.
-SELECT a.path, a.asset_id::bigint AS asset FROM arrival a WHERE a.asset_id IS NOT NULL AND (@delivery::bigint = 0 OR a.delivery_id = @delivery)
+SELECT a.path, a.asset_id::bigint AS asset, encode(substring(s.sha256 FOR 8), 'hex')::text AS sha FROM arrival a JOIN asset s ON s.id = a.asset_id
+WHERE a.asset_id IS NOT NULL AND (@delivery::bigint = 0 OR a.delivery_id = @delivery)
 ORDER BY a.id DESC LIMIT @most;
 
 -- name: WorksheetsThere :many

@@ -10,22 +10,6 @@ import (
 	"encoding/json"
 )
 
-const addImport = `-- name: AddImport :one
-INSERT INTO import (name, created_by) VALUES ($1, $2) RETURNING id
-`
-
-type AddImportParams struct {
-	Name      string
-	CreatedBy int64
-}
-
-func (q *Queries) AddImport(ctx context.Context, arg AddImportParams) (int64, error) {
-	row := q.db.QueryRow(ctx, addImport, arg.Name, arg.CreatedBy)
-	var id int64
-	err := row.Scan(&id)
-	return id, err
-}
-
 type AddWordingsParams struct {
 	OwnerID  int64
 	AssetID  int64
@@ -113,6 +97,17 @@ func (q *Queries) AltTexts(ctx context.Context, arg AltTextsParams) ([]AltTextsR
 		return nil, err
 	}
 	return items, nil
+}
+
+const anyPlacement = `-- name: AnyPlacement :one
+SELECT EXISTS (SELECT FROM placement)::boolean
+`
+
+func (q *Queries) AnyPlacement(ctx context.Context) (bool, error) {
+	row := q.db.QueryRow(ctx, anyPlacement)
+	var column_1 bool
+	err := row.Scan(&column_1)
+	return column_1, err
 }
 
 const assetsByID = `-- name: AssetsByID :many
@@ -372,33 +367,6 @@ func (q *Queries) ColouredPictures(ctx context.Context) ([]ColouredPicturesRow, 
 		return nil, err
 	}
 	return items, nil
-}
-
-const importByID = `-- name: ImportByID :one
-SELECT i.id, i.name, i.plan_id, i.created_by, j.state, j.notes FROM import i JOIN job j ON j.kind = 'import' AND j.subject = i.id WHERE i.id = $1
-`
-
-type ImportByIDRow struct {
-	ID        int64
-	Name      string
-	PlanID    *int64
-	CreatedBy int64
-	State     string
-	Notes     json.RawMessage
-}
-
-func (q *Queries) ImportByID(ctx context.Context, id int64) (ImportByIDRow, error) {
-	row := q.db.QueryRow(ctx, importByID, id)
-	var i ImportByIDRow
-	err := row.Scan(
-		&i.ID,
-		&i.Name,
-		&i.PlanID,
-		&i.CreatedBy,
-		&i.State,
-		&i.Notes,
-	)
-	return i, err
 }
 
 const keyedOwners = `-- name: KeyedOwners :many
@@ -782,6 +750,49 @@ func (q *Queries) OwnersTouched(ctx context.Context, arg OwnersTouchedParams) ([
 	return items, nil
 }
 
+const placedNames = `-- name: PlacedNames :many
+SELECT p.owner_id, encode(s.sha256, 'hex')::text AS sha, s.format, coalesce(n.name, '')::text AS name,
+    NOT EXISTS (SELECT FROM arrival o WHERE regexp_replace(o.path, '^.*/', '') = n.name AND o.asset_id IS NOT NULL AND o.asset_id <> p.asset_id) AS alone
+FROM placement p JOIN asset s ON s.id = p.asset_id
+LEFT JOIN LATERAL (SELECT regexp_replace(a.path, '^.*/', '') AS name FROM arrival a WHERE a.asset_id = p.asset_id ORDER BY a.id LIMIT 1) n ON true
+WHERE p.owner_id = ANY ($1::bigint[]) ORDER BY p.owner_id, p.position
+`
+
+type PlacedNamesRow struct {
+	OwnerID int64
+	Sha     string
+	Format  string
+	Name    string
+	Alone   bool
+}
+
+// The pictures of owners in their order: what the first file was called that brought each, and whether a picture with other bytes has the same name.
+func (q *Queries) PlacedNames(ctx context.Context, owners []int64) ([]PlacedNamesRow, error) {
+	rows, err := q.db.Query(ctx, placedNames, owners)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []PlacedNamesRow
+	for rows.Next() {
+		var i PlacedNamesRow
+		if err := rows.Scan(
+			&i.OwnerID,
+			&i.Sha,
+			&i.Format,
+			&i.Name,
+			&i.Alone,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const placedOn = `-- name: PlacedOn :many
 SELECT o.id, p.asset_id FROM owner o LEFT JOIN placement p ON p.owner_id = o.id WHERE o.id = ANY ($1::bigint[]) ORDER BY o.id, p.position
 `
@@ -1154,20 +1165,6 @@ func (q *Queries) SetAltTexts(ctx context.Context, arg SetAltTextsParams) error 
 	return err
 }
 
-const setImportPlan = `-- name: SetImportPlan :exec
-UPDATE import SET plan_id = $2 WHERE id = $1
-`
-
-type SetImportPlanParams struct {
-	ID     int64
-	PlanID *int64
-}
-
-func (q *Queries) SetImportPlan(ctx context.Context, arg SetImportPlanParams) error {
-	_, err := q.db.Exec(ctx, setImportPlan, arg.ID, arg.PlanID)
-	return err
-}
-
 const touchOwners = `-- name: TouchOwners :exec
 UPDATE catalogue_state SET owners = owners + 1
 `
@@ -1184,29 +1181,4 @@ UPDATE catalogue_state SET pictures = pictures + 1
 func (q *Queries) TouchPictures(ctx context.Context) error {
 	_, err := q.db.Exec(ctx, touchPictures)
 	return err
-}
-
-const waitingImports = `-- name: WaitingImports :many
-SELECT i.id FROM import i JOIN job j ON j.kind = 'import' AND j.subject = i.id WHERE i.id = ANY ($1::bigint[]) AND j.state <> 'done'
-`
-
-// Which imports still need their table.
-func (q *Queries) WaitingImports(ctx context.Context, ids []int64) ([]int64, error) {
-	rows, err := q.db.Query(ctx, waitingImports, ids)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var items []int64
-	for rows.Next() {
-		var id int64
-		if err := rows.Scan(&id); err != nil {
-			return nil, err
-		}
-		items = append(items, id)
-	}
-	if err := rows.Err(); err != nil {
-		return nil, err
-	}
-	return items, nil
 }

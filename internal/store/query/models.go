@@ -140,14 +140,6 @@ type Download struct {
 	CreatedAt time.Time
 }
 
-type Import struct {
-	ID        int64
-	Name      string
-	PlanID    *int64
-	CreatedBy int64
-	CreatedAt time.Time
-}
-
 type Job struct {
 	ID        int64
 	Kind      string

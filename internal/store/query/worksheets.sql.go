@@ -385,8 +385,8 @@ func (q *Queries) LockWorksheet(ctx context.Context, id int64) (Worksheet, error
 }
 
 const ownPictures = `-- name: OwnPictures :many
-SELECT a.path, coalesce(a.asset_id, 0)::bigint AS asset, coalesce(a.origin->>'address', '')::text AS address, a.message
-FROM arrival a JOIN worksheet_own w ON w.delivery_id = a.delivery_id
+SELECT a.path, coalesce(a.asset_id, 0)::bigint AS asset, coalesce(encode(substring(s.sha256 FOR 8), 'hex'), '')::text AS sha, coalesce(a.origin->>'address', '')::text AS address, a.message
+FROM arrival a JOIN worksheet_own w ON w.delivery_id = a.delivery_id LEFT JOIN asset s ON s.id = a.asset_id
 WHERE w.worksheet_id = $1 AND (a.asset_id IS NOT NULL OR a.origin->>'address' IS NOT NULL) ORDER BY a.asset_id IS NULL, a.id DESC LIMIT $2
 `
 
@@ -398,6 +398,7 @@ type OwnPicturesParams struct {
 type OwnPicturesRow struct {
 	Path    string
 	Asset   int64
+	Sha     string
 	Address string
 	Message json.RawMessage
 }
@@ -415,6 +416,7 @@ func (q *Queries) OwnPictures(ctx context.Context, arg OwnPicturesParams) ([]Own
 		if err := rows.Scan(
 			&i.Path,
 			&i.Asset,
+			&i.Sha,
 			&i.Address,
 			&i.Message,
 		); err != nil {
@@ -454,7 +456,8 @@ func (q *Queries) OwnersShowing(ctx context.Context, assets []int64) ([]int64, e
 }
 
 const pictureNames = `-- name: PictureNames :many
-SELECT a.path, a.asset_id::bigint AS asset FROM arrival a WHERE a.asset_id IS NOT NULL AND ($1::bigint = 0 OR a.delivery_id = $1)
+SELECT a.path, a.asset_id::bigint AS asset, encode(substring(s.sha256 FOR 8), 'hex')::text AS sha FROM arrival a JOIN asset s ON s.id = a.asset_id
+WHERE a.asset_id IS NOT NULL AND ($1::bigint = 0 OR a.delivery_id = $1)
 ORDER BY a.id DESC LIMIT $2
 `
 
@@ -466,6 +469,7 @@ type PictureNamesParams struct {
 type PictureNamesRow struct {
 	Path  string
 	Asset int64
+	Sha   string
 }
 
 // The pictures that have arrived, of a delivery or of all: path and asset; the newest last.
@@ -478,7 +482,7 @@ func (q *Queries) PictureNames(ctx context.Context, arg PictureNamesParams) ([]P
 	var items []PictureNamesRow
 	for rows.Next() {
 		var i PictureNamesRow
-		if err := rows.Scan(&i.Path, &i.Asset); err != nil {
+		if err := rows.Scan(&i.Path, &i.Asset, &i.Sha); err != nil {
 			return nil, err
 		}
 		items = append(items, i)

@@ -15,7 +15,6 @@ const touched: Record<string, (id: number) => { key: readonly unknown[]; pause: 
     { key: ['table', id], pause: 100 },
     { key: ['tables'], pause: 300 },
   ],
-  import: (id) => [{ key: ['import', id], pause: 100 }],
   bench: (id) => [{ key: ['pairing', id], pause: 100 }],
   run: (id) => [
     { key: ['run', id], pause: 100 },

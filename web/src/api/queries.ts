@@ -145,14 +145,6 @@ export const ownersQuery = (q: string) =>
     placeholderData: keepPreviousData,
   });
 
-/** A table that was sent, and its plan once that is made. */
-export const importQuery = (id: number) =>
-  queryOptions({
-    queryKey: ['import', id],
-    queryFn: () => data(client.GET('/api/catalogue/imports/{id}', byID(id))),
-    enabled: id > 0,
-  });
-
 export const tokensQuery = queryOptions({ queryKey: ['tokens'], queryFn: () => data(client.GET('/api/tokens')) });
 
 export type Off = 'prefix' | 'suffix' | 'numbers' | 'folder' | 'key';
@@ -209,13 +201,4 @@ export const ask = {
   stopRun: (id: number) => data(client.POST('/api/runs/{id}/stop', byID(id))),
   resumeRun: (id: number) => data(client.POST('/api/runs/{id}/resume', byID(id))),
   undo: (id: number) => data(client.POST('/api/runs/{id}/undo', byID(id))),
-  importTable: (file: File) =>
-    data(
-      client.POST('/api/catalogue/imports', {
-        params: { query: { name: file.name } },
-        body: file as never,
-        bodySerializer: (body: unknown) => body as File,
-        headers: { 'Content-Type': 'text/csv' },
-      }),
-    ) as unknown as Promise<{ id: number }>,
 };

@@ -110,6 +110,6 @@ function progress(j: Job): string {
 const place = (j: Job) =>
   j.kind === 'run'
     ? ({ to: '/ledger/$run', params: { run: String(j.subject) } } as const)
-    : j.kind === 'import'
-      ? ({ to: '/catalogue' } as const)
+    : j.kind === 'worksheet'
+      ? ({ to: '/tables/$table', params: { table: String(j.subject) } } as const)
       : ({ to: '/gather', search: { in: j.subject } } as const);

@@ -13,11 +13,12 @@ import { Empty } from '../../ui/Empty';
 import { Filter } from '../../ui/Filter';
 import { FilterField } from '../../ui/FilterField';
 import { openPicture } from '../../ui/openPicture';
+import { useMayEdit } from '../../ui/session';
 import { Thumb } from '../../ui/Thumb';
 import { useKeys } from '../../ui/useKeys';
 import { useTitle } from '../../ui/useTitle';
 import { t } from '../../words/words';
-import { ImportButton } from './ImportButton';
+import { SendTable } from '../tables/SendTable';
 import { ProductGlass } from './ProductGlass';
 
 /** The station that proves it: products, and each as a customer would see it. */
@@ -25,6 +26,7 @@ export function Catalogue() {
   const { product: chosen } = useParams({ strict: false });
   const search = useSearch({ strict: false });
   const navigate = useNavigate();
+  const mayEdit = useMayEdit();
   const counts = useQuery(catalogueQuery).data;
   const categories = useQuery(categoriesQuery).data;
   const card = useQuery(cardQuery(Number(chosen ?? 0))).data;
@@ -95,7 +97,7 @@ export function Catalogue() {
             <a className="button" href="/api/catalogue/file" download>
               {t('catalogue.export')}
             </a>
-            <ImportButton />
+            {mayEdit && <SendTable name={t('catalogue.import')} />}
           </header>
           {lines.length > 0 ? (
             <Board

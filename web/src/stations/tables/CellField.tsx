@@ -3,9 +3,12 @@ import type { TableProblem } from '../../api/tables';
 import { Shape } from '../../ui/Grade';
 import { plainly } from '../../ui/Met';
 import { say } from '../../words/messages';
+import { t } from '../../words/words';
 
 interface Props {
   text: string;
+  /** Whether a picture lies in it. */
+  lies: boolean;
   problems: TableProblem[] | undefined;
   /** Whether the focus is on this cell. */
   here: boolean;
@@ -16,7 +19,7 @@ interface Props {
 }
 
 /** One cell: its text, a mark where something is wrong, and a field while it is edited. */
-export function CellField({ text, problems, here, editing, onHere, onEnd }: Props) {
+export function CellField({ text, lies, problems, here, editing, onHere, onEnd }: Props) {
   const ended = useRef(false);
   const cell = useRef<HTMLSpanElement>(null);
   useEffect(() => {
@@ -64,6 +67,7 @@ export function CellField({ text, problems, here, editing, onHere, onEnd }: Prop
       {problems?.length ? <Shape grade={stops ? 'contested' : 'likely'} /> : null}
       {problems?.length ? <span className="unseen">{why} </span> : null}
       {plainly(text)}
+      {lies && <span className="soft lies">{t('tables.lies')}</span>}
     </span>
   );
 }

@@ -143,6 +143,7 @@ const columns = ({ table, widths, row, column, editing, onColumn, onEnd }: Made)
     cell: (r: TableRow) => (
       <CellField
         text={r.cells[i] ?? ''}
+        lies={r.lying?.includes(i) ?? false}
         problems={r.problems?.filter((p) => p.column === i)}
         here={r.row === row && i === column}
         editing={editing?.row === r.row && i === column ? editing.text : undefined}

@@ -28,7 +28,7 @@ export function TableRail({ tables, more, table, show, mayEdit, edits, onTable, 
       <h2 className="railhead">{t('station.tables')}</h2>
       {mayEdit && (
         <div className="sendtable">
-          <SendTable />
+          <SendTable name={t('tables.send')} />
         </div>
       )}
       {tables?.map((w) => (

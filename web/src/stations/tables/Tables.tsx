@@ -15,11 +15,12 @@ import { t } from '../../words/words';
 import { readDrop } from '../gather/dropped';
 import { CellGlass } from './CellGlass';
 import { EmptyTables } from './EmptyTables';
-import { SendTable, useBring } from './SendTable';
+import { SendTable } from './SendTable';
 import { TableBoard } from './TableBoard';
 import { TableFoot } from './TableFoot';
 import { TableRail } from './TableRail';
 import { TableTop } from './TableTop';
+import { useBring } from './useBring';
 import { useEdits } from './useEdits';
 import './Tables.css';
 
@@ -104,7 +105,7 @@ function TablesEmpty({ none, mayEdit, error }: { none: boolean; mayEdit: boolean
   return (
     <Empty title={t('tables.none')}>
       <p>{t('tables.none_what')}</p>
-      {mayEdit && <SendTable />}
+      {mayEdit && <SendTable name={t('tables.send')} />}
       <EmptyTables />
     </Empty>
   );

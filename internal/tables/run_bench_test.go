@@ -1,4 +1,4 @@
-package catalogue_test
+package tables
 
 import (
 	"fmt"
@@ -8,7 +8,6 @@ import (
 	"testing"
 	"time"
 
-	"ambrosa/internal/catalogue"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/ledger"
 	"ambrosa/internal/store/storetest"
@@ -25,7 +24,7 @@ func BenchmarkImportRun(b *testing.B) {
 	if err != nil {
 		b.Fatal(err)
 	}
-	im := &catalogue.Importer{Store: s, Ledger: ledger.New(s, j, owner.Subject{}, pictures.Subject{}), Jobs: j, Folder: b.TempDir()}
+	im := &Tables{Store: s, Ledger: ledger.New(s, j, owner.Subject{}, pictures.Subject{}), Jobs: j, Folder: b.TempDir()}
 	var t strings.Builder
 	t.WriteString("sku,title,barcode,category,option:colour,attribute:weight\n")
 	for i := range products {
