@@ -56,6 +56,7 @@ type Checker struct {
 	owners    map[string]*ownersRows // by identity: what rows say of an owner's pictures
 	parents   []parentOf             // to be looked for once all rows are read
 	shown     map[string]string      // by path: the key of who shows a file
+	types     map[int]Type           // of options and attributes, by column
 	waiting   map[string]bool        // addresses, and places of cells, whose pictures are not here yet
 }
 
@@ -86,12 +87,13 @@ type Options struct {
 	Mode      Mode  // both where it is empty
 	Catalogue Catalogue
 	Files     *Files
+	Types     map[int]Type // of options and attributes, by column; those without one are texts
 }
 
 // NewChecker checks a table with that header.
 func NewChecker(header Row, o Options) *Checker {
 	return &Checker{header: Row{header.Number, slices.Clone(header.Cells), false}, fields: o.Fields, key: cmp.Or(o.Key, SKU), mode: cmp.Or(o.Mode, Both),
-		catalogue: o.Catalogue, files: o.Files, keys: map[string]int{}, owners: map[string]*ownersRows{}, shown: map[string]string{},
+		catalogue: o.Catalogue, files: o.Files, types: o.Types, keys: map[string]int{}, owners: map[string]*ownersRows{}, shown: map[string]string{},
 		waiting: map[string]bool{}}
 }
 
@@ -122,6 +124,9 @@ func (c *Checker) row(r Row) (cells map[Field]cellAt, goes bool) {
 		}
 		if c.readable(&at) {
 			cells[field] = at
+			if field.Own() != "" {
+				c.readTyped(at)
+			}
 		}
 	}
 	key, owner := c.readKey(r, cells)

@@ -203,3 +203,22 @@ func TestLetters(t *testing.T) {
 		t.Error("columns have other names")
 	}
 }
+
+func TestTypes(t *testing.T) {
+	for cells, want := range map[string]Type{
+		"12|13,5|-3 €": NumberType, "007|12|13": TextType, "0|0.5|7": NumberType, "yes|no|ja": YesNoType, "1|0|1": NumberType, "2026-01-31|1.2.2026|3/4/26x": TextType,
+		"2026-01-31|1.2.2026|03.12.2025": DateType, "https://a.example|http://b.example/c": TextType, "https://a.example|http://b.example/c|//d.example": AddressType,
+		"a; b|c; d|e": TextType, "red|blue|green": TextType, "1|2": TextType,
+	} {
+		var rows []Row
+		for c := range strings.SplitSeq(cells, "|") {
+			rows = append(rows, Row{Cells: []Cell{{Text: c}}})
+		}
+		if strings.Contains(cells, ";") {
+			want = ListType
+		}
+		if got := TypeOf(rows, 0); got != want {
+			t.Errorf("%s are %s, want %s", cells, got, want)
+		}
+	}
+}

@@ -9,6 +9,7 @@ import (
 
 	"ambrosa/core/message"
 	"ambrosa/core/placement"
+	"ambrosa/core/table"
 	"ambrosa/internal/people"
 	"ambrosa/internal/store/query"
 	"ambrosa/internal/tables"
@@ -42,6 +43,7 @@ type tableBody struct {
 	HeaderRow int32             `json:"headerRow"`
 	Header    []string          `json:"header"`
 	Fields    map[string]string `json:"fields" doc:"By a column's place, the field it is."`
+	Types     map[string]string `json:"types" doc:"Of options and attributes, by a column's place: text, number, yes_no, date, address, list."`
 	Key       string            `json:"key"`
 	Mode      string            `json:"mode" enum:"create,update,both"`
 	Clears    bool              `json:"clears" doc:"Whether an empty cell takes away what stands."`
@@ -120,6 +122,7 @@ func (s *Server) tableRoutes(api huma.API) {
 				Delivery *int64            `json:"delivery,omitempty" minimum:"0" doc:"Whose pictures it names; 0 for all."`
 				Sheet    *int              `json:"sheet,omitempty" minimum:"0" maximum:"10000"`
 				Closed   *bool             `json:"closed,omitempty"`
+				Types    map[int]typeName  `json:"types,omitempty" maxProperties:"500" doc:"By a column's place, what its cells are."`
 				Choice   *string           `json:"choice,omitempty" enum:"attached,here,replace" doc:"Which picture is meant of several of one name."`
 			}
 		}) (*struct{}, error) {
@@ -131,6 +134,12 @@ func (s *Server) tableRoutes(api huma.API) {
 					d.Fields[at] = string(f)
 				}
 			}
+			if in.Body.Types != nil {
+				d.Types = map[int]table.Type{}
+				for at, of := range in.Body.Types {
+					d.Types[at] = table.Type(of)
+				}
+			}
 			return nil, problem(s.Tables.Describe(ctx, in.ID, person(ctx).ID, d))
 		})
 	huma.Register(api, operation(people.Editor, http.MethodDelete, "/api/tables/{id}", "remove-table", "Remove a table in hand; what was imported stays"),
@@ -139,10 +148,19 @@ func (s *Server) tableRoutes(api huma.API) {
 		})
 	s.cellRoutes(api)
 	s.tablePictureRoutes(api)
+	s.assignmentRoutes(api)
 }
 
 // fieldName is a field as it is named outside.
 type fieldName string
+
+// typeName is what the cells of a column are.
+type typeName string
+
+// Schema bounds it.
+func (typeName) Schema(huma.Registry) *huma.Schema {
+	return &huma.Schema{Type: huma.TypeString, Enum: []any{"text", "number", "yes_no", "date", "address", "list"}}
+}
 
 // Schema bounds it.
 func (fieldName) Schema(huma.Registry) *huma.Schema {
@@ -245,7 +263,7 @@ func (s *Server) table(ctx context.Context, id int64) (tableBody, error) {
 	for _, of := range []struct {
 		kept json.RawMessage
 		to   any
-	}{{w.Notes, &out.Notes}, {w.Sheets, &out.Sheets}, {w.Header, &out.Header}, {w.Fields, &out.Fields}, {w.Kinds, &out.Kinds}} {
+	}{{w.Notes, &out.Notes}, {w.Sheets, &out.Sheets}, {w.Header, &out.Header}, {w.Fields, &out.Fields}, {w.Types, &out.Types}, {w.Kinds, &out.Kinds}} {
 		if err := json.Unmarshal(of.kept, of.to); err != nil {
 			return out, err
 		}

@@ -105,6 +105,17 @@ func (b *Begun) Proposal() table.Assignment {
 	return b.Fields
 }
 
+// Types are what the first cells of options and attributes are, by column.
+func (b *Begun) Types() map[int]table.Type {
+	types := map[int]table.Type{}
+	for column, f := range b.Fields {
+		if f.Own() != "" {
+			types[column] = table.TypeOf(b.ahead, column)
+		}
+	}
+	return types
+}
+
 // Knows returns why owners can't be read from the table: no column is the SKU, or there are too many.
 func (b *Begun) Knows() error {
 	switch {

@@ -167,6 +167,7 @@ type Described struct {
 	Delivery *int64
 	Sheet    *int
 	Closed   *bool
+	Types    map[int]table.Type
 	Choice   *string // which picture is meant of several of one name: a table.Choice
 }
 
@@ -201,6 +202,18 @@ func (t *Tables) Describe(ctx context.Context, id, person int64, d Described) er
 			return err
 		}
 		p.Fields = fields
+	}
+	if d.Types != nil {
+		for _, of := range d.Types {
+			if !slices.Contains(table.Types, of) {
+				return fmt.Errorf("%w: %s", ErrField, of)
+			}
+		}
+		types, err := json.Marshal(d.Types)
+		if err != nil {
+			return err
+		}
+		p.Types = types
 	}
 	return t.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
 		w, err := q.LockWorksheet(ctx, id)

@@ -70,6 +70,10 @@ func (t *Tables) read(ctx context.Context, id int64, at int) error {
 	if err != nil {
 		return err
 	}
+	types, err := json.Marshal(b.Types())
+	if err != nil {
+		return err
+	}
 	return t.Store.Tx(ctx, func(q *query.Queries, _ pgx.Tx) error {
 		w, err := q.LockWorksheet(ctx, id)
 		if err != nil || w.Read || int(w.Sheet) != at {
@@ -82,7 +86,7 @@ func (t *Tables) read(ctx context.Context, id int64, at int) error {
 		if err != nil {
 			return err
 		}
-		return q.SetWorksheetRead(ctx, query.SetWorksheetReadParams{ID: id, HeaderRow: int32(b.Header.Number), Header: header, Fields: fields, Rows: int32(n)})
+		return q.SetWorksheetRead(ctx, query.SetWorksheetReadParams{ID: id, HeaderRow: int32(b.Header.Number), Header: header, Fields: fields, Types: types, Rows: int32(n)})
 	})
 }
 
@@ -151,7 +155,11 @@ func (t *Tables) check(ctx context.Context, w query.WorksheetByIDRow) (problems 
 	if err != nil {
 		return nil, 0, err
 	}
-	c := table.NewChecker(header, table.Options{Fields: fields, Key: key, Mode: table.Mode(w.Mode), Catalogue: owners, Files: files})
+	var types map[int]table.Type
+	if err := json.Unmarshal(w.Types, &types); err != nil {
+		return nil, 0, err
+	}
+	c := table.NewChecker(header, table.Options{Fields: fields, Types: types, Key: key, Mode: table.Mode(w.Mode), Catalogue: owners, Files: files})
 	if err := t.each(ctx, w.ID, func(r Row) error {
 		if !r.LeftOut {
 			c.Row(r.Row)

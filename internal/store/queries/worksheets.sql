@@ -16,14 +16,14 @@ WHERE w.id < @before::bigint AND (@closed::boolean OR w.closed_at IS NULL) ORDER
 SELECT * FROM worksheet WHERE id = $1 FOR UPDATE;
 
 -- name: SetWorksheetRead :exec
-UPDATE worksheet SET read = true, header_row = @header_row, header = @header, fields = @fields, rows = @rows WHERE id = @id;
+UPDATE worksheet SET read = true, header_row = @header_row, header = @header, fields = @fields, types = @types, rows = @rows WHERE id = @id;
 
 -- name: SetWorksheetChecked :exec
 UPDATE worksheet SET checked = @version, stopped = @stopped, kinds = @kinds, waiting = @waiting WHERE id = @id;
 
 -- name: DescribeWorksheet :exec
 -- What is said of a table: what is null stays. Another sheet is read again.
-UPDATE worksheet SET fields = coalesce(sqlc.narg(fields), fields), key = coalesce(sqlc.narg(key), key), mode = coalesce(sqlc.narg(mode), mode),
+UPDATE worksheet SET fields = coalesce(sqlc.narg(fields), fields), types = coalesce(sqlc.narg(types), types), key = coalesce(sqlc.narg(key), key), mode = coalesce(sqlc.narg(mode), mode),
     clears = coalesce(sqlc.narg(clears), clears), choice = coalesce(sqlc.narg(choice), choice), delivery_id = CASE WHEN @sets_delivery::boolean THEN nullif(@delivery::bigint, 0) ELSE delivery_id END,
     read = read AND coalesce(sqlc.narg(sheet), sheet) = sheet, sheet = coalesce(sqlc.narg(sheet), sheet),
     closed_at = CASE WHEN sqlc.narg(closed)::boolean IS NULL THEN closed_at WHEN sqlc.narg(closed)::boolean THEN now() END, version = version + 1
@@ -223,3 +223,21 @@ LEFT JOIN run n ON n.plan_id = r.plan_id
 LEFT JOIN run_entry eo ON eo.run_id = n.id AND eo.seq = o.seq
 LEFT JOIN run_entry ep ON ep.run_id = n.id AND ep.seq = p.seq
 WHERE r.plan_id = @plan AND r.row > @after ORDER BY r.row LIMIT @most;
+
+-- name: SaveAssignment :one
+INSERT INTO assignment (name, header, fields, types, key, mode, clears, saved_by)
+SELECT @name, @header, fields, types, key, mode, clears, @person FROM worksheet WHERE worksheet.id = @id
+ON CONFLICT (name) DO UPDATE SET header = excluded.header, fields = excluded.fields, types = excluded.types, key = excluded.key, mode = excluded.mode,
+    clears = excluded.clears, saved_by = excluded.saved_by, saved_at = now()
+RETURNING id;
+
+-- name: AssignmentsFor :many
+-- Assignments for tables with a header, the newest first.
+SELECT a.id, a.name, a.saved_at, p.name AS person FROM assignment a JOIN person p ON p.id = a.saved_by
+WHERE md5(a.header) = md5(@header::text) AND a.header = @header ORDER BY a.saved_at DESC LIMIT @most;
+
+-- name: AssignmentByID :one
+SELECT * FROM assignment WHERE id = $1;
+
+-- name: RemoveAssignment :execrows
+DELETE FROM assignment WHERE id = $1;

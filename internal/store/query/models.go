@@ -47,6 +47,19 @@ type Asset struct {
 	Palette   []byte
 }
 
+type Assignment struct {
+	ID      int64
+	Name    string
+	Header  string
+	Fields  json.RawMessage
+	Types   json.RawMessage
+	Key     string
+	Mode    string
+	Clears  bool
+	SavedBy int64
+	SavedAt time.Time
+}
+
 type Attribute struct {
 	Code    string
 	Title   string
@@ -394,6 +407,7 @@ type Worksheet struct {
 	Choice     string
 	FoundIn    *int64
 	FoundItem  *string
+	Types      json.RawMessage
 }
 
 type WorksheetChoice struct {

@@ -94,6 +94,71 @@ func (q *Queries) AddWorksheetStep(ctx context.Context, arg AddWorksheetStepPara
 	return id, err
 }
 
+const assignmentByID = `-- name: AssignmentByID :one
+SELECT id, name, header, fields, types, key, mode, clears, saved_by, saved_at FROM assignment WHERE id = $1
+`
+
+func (q *Queries) AssignmentByID(ctx context.Context, id int64) (Assignment, error) {
+	row := q.db.QueryRow(ctx, assignmentByID, id)
+	var i Assignment
+	err := row.Scan(
+		&i.ID,
+		&i.Name,
+		&i.Header,
+		&i.Fields,
+		&i.Types,
+		&i.Key,
+		&i.Mode,
+		&i.Clears,
+		&i.SavedBy,
+		&i.SavedAt,
+	)
+	return i, err
+}
+
+const assignmentsFor = `-- name: AssignmentsFor :many
+SELECT a.id, a.name, a.saved_at, p.name AS person FROM assignment a JOIN person p ON p.id = a.saved_by
+WHERE md5(a.header) = md5($1::text) AND a.header = $1 ORDER BY a.saved_at DESC LIMIT $2
+`
+
+type AssignmentsForParams struct {
+	Header string
+	Most   int32
+}
+
+type AssignmentsForRow struct {
+	ID      int64
+	Name    string
+	SavedAt time.Time
+	Person  string
+}
+
+// Assignments for tables with a header, the newest first.
+func (q *Queries) AssignmentsFor(ctx context.Context, arg AssignmentsForParams) ([]AssignmentsForRow, error) {
+	rows, err := q.db.Query(ctx, assignmentsFor, arg.Header, arg.Most)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []AssignmentsForRow
+	for rows.Next() {
+		var i AssignmentsForRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.Name,
+			&i.SavedAt,
+			&i.Person,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const attachDelivery = `-- name: AttachDelivery :exec
 INSERT INTO worksheet_own (worksheet_id, delivery_id) VALUES ($1, $2) ON CONFLICT DO NOTHING
 `
@@ -156,15 +221,16 @@ func (q *Queries) CountWorksheetProblems(ctx context.Context, id int64) error {
 }
 
 const describeWorksheet = `-- name: DescribeWorksheet :exec
-UPDATE worksheet SET fields = coalesce($1, fields), key = coalesce($2, key), mode = coalesce($3, mode),
-    clears = coalesce($4, clears), choice = coalesce($5, choice), delivery_id = CASE WHEN $6::boolean THEN nullif($7::bigint, 0) ELSE delivery_id END,
-    read = read AND coalesce($8, sheet) = sheet, sheet = coalesce($8, sheet),
-    closed_at = CASE WHEN $9::boolean IS NULL THEN closed_at WHEN $9::boolean THEN now() END, version = version + 1
-WHERE id = $10
+UPDATE worksheet SET fields = coalesce($1, fields), types = coalesce($2, types), key = coalesce($3, key), mode = coalesce($4, mode),
+    clears = coalesce($5, clears), choice = coalesce($6, choice), delivery_id = CASE WHEN $7::boolean THEN nullif($8::bigint, 0) ELSE delivery_id END,
+    read = read AND coalesce($9, sheet) = sheet, sheet = coalesce($9, sheet),
+    closed_at = CASE WHEN $10::boolean IS NULL THEN closed_at WHEN $10::boolean THEN now() END, version = version + 1
+WHERE id = $11
 `
 
 type DescribeWorksheetParams struct {
 	Fields       json.RawMessage
+	Types        json.RawMessage
 	Key          *string
 	Mode         *string
 	Clears       *bool
@@ -180,6 +246,7 @@ type DescribeWorksheetParams struct {
 func (q *Queries) DescribeWorksheet(ctx context.Context, arg DescribeWorksheetParams) error {
 	_, err := q.db.Exec(ctx, describeWorksheet,
 		arg.Fields,
+		arg.Types,
 		arg.Key,
 		arg.Mode,
 		arg.Clears,
@@ -347,7 +414,7 @@ func (q *Queries) LastWorksheetStep(ctx context.Context, arg LastWorksheetStepPa
 }
 
 const lockWorksheet = `-- name: LockWorksheet :one
-SELECT id, name, format, sheets, sheet, read, header_row, header, fields, key, mode, clears, delivery_id, rows, stopped, kinds, version, checked, plan_id, closed_at, created_by, created_at, waiting, choice, found_in, found_item FROM worksheet WHERE id = $1 FOR UPDATE
+SELECT id, name, format, sheets, sheet, read, header_row, header, fields, key, mode, clears, delivery_id, rows, stopped, kinds, version, checked, plan_id, closed_at, created_by, created_at, waiting, choice, found_in, found_item, types FROM worksheet WHERE id = $1 FOR UPDATE
 `
 
 func (q *Queries) LockWorksheet(ctx context.Context, id int64) (Worksheet, error) {
@@ -380,6 +447,7 @@ func (q *Queries) LockWorksheet(ctx context.Context, id int64) (Worksheet, error
 		&i.Choice,
 		&i.FoundIn,
 		&i.FoundItem,
+		&i.Types,
 	)
 	return i, err
 }
@@ -711,6 +779,18 @@ func (q *Queries) PlanRows(ctx context.Context, arg PlanRowsParams) ([]PlanRowsR
 	return items, nil
 }
 
+const removeAssignment = `-- name: RemoveAssignment :execrows
+DELETE FROM assignment WHERE id = $1
+`
+
+func (q *Queries) RemoveAssignment(ctx context.Context, id int64) (int64, error) {
+	result, err := q.db.Exec(ctx, removeAssignment, id)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected(), nil
+}
+
 const removeWorksheet = `-- name: RemoveWorksheet :execrows
 DELETE FROM worksheet WHERE id = $1
 `
@@ -721,6 +801,33 @@ func (q *Queries) RemoveWorksheet(ctx context.Context, id int64) (int64, error) 
 		return 0, err
 	}
 	return result.RowsAffected(), nil
+}
+
+const saveAssignment = `-- name: SaveAssignment :one
+INSERT INTO assignment (name, header, fields, types, key, mode, clears, saved_by)
+SELECT $1, $2, fields, types, key, mode, clears, $3 FROM worksheet WHERE worksheet.id = $4
+ON CONFLICT (name) DO UPDATE SET header = excluded.header, fields = excluded.fields, types = excluded.types, key = excluded.key, mode = excluded.mode,
+    clears = excluded.clears, saved_by = excluded.saved_by, saved_at = now()
+RETURNING id
+`
+
+type SaveAssignmentParams struct {
+	Name   string
+	Header string
+	Person int64
+	ID     int64
+}
+
+func (q *Queries) SaveAssignment(ctx context.Context, arg SaveAssignmentParams) (int64, error) {
+	row := q.db.QueryRow(ctx, saveAssignment,
+		arg.Name,
+		arg.Header,
+		arg.Person,
+		arg.ID,
+	)
+	var id int64
+	err := row.Scan(&id)
+	return id, err
 }
 
 const setWorksheetChecked = `-- name: SetWorksheetChecked :exec
@@ -785,13 +892,14 @@ func (q *Queries) SetWorksheetPlan(ctx context.Context, arg SetWorksheetPlanPara
 }
 
 const setWorksheetRead = `-- name: SetWorksheetRead :exec
-UPDATE worksheet SET read = true, header_row = $1, header = $2, fields = $3, rows = $4 WHERE id = $5
+UPDATE worksheet SET read = true, header_row = $1, header = $2, fields = $3, types = $4, rows = $5 WHERE id = $6
 `
 
 type SetWorksheetReadParams struct {
 	HeaderRow int32
 	Header    json.RawMessage
 	Fields    json.RawMessage
+	Types     json.RawMessage
 	Rows      int32
 	ID        int64
 }
@@ -801,6 +909,7 @@ func (q *Queries) SetWorksheetRead(ctx context.Context, arg SetWorksheetReadPara
 		arg.HeaderRow,
 		arg.Header,
 		arg.Fields,
+		arg.Types,
 		arg.Rows,
 		arg.ID,
 	)
@@ -881,7 +990,7 @@ func (q *Queries) TouchWorksheet(ctx context.Context, id int64) error {
 }
 
 const worksheetByID = `-- name: WorksheetByID :one
-SELECT w.id, w.name, w.format, w.sheets, w.sheet, w.read, w.header_row, w.header, w.fields, w.key, w.mode, w.clears, w.delivery_id, w.rows, w.stopped, w.kinds, w.version, w.checked, w.plan_id, w.closed_at, w.created_by, w.created_at, w.waiting, w.choice, w.found_in, w.found_item, j.state, j.notes, p.name AS person FROM worksheet w JOIN job j ON j.kind = 'worksheet' AND j.subject = w.id
+SELECT w.id, w.name, w.format, w.sheets, w.sheet, w.read, w.header_row, w.header, w.fields, w.key, w.mode, w.clears, w.delivery_id, w.rows, w.stopped, w.kinds, w.version, w.checked, w.plan_id, w.closed_at, w.created_by, w.created_at, w.waiting, w.choice, w.found_in, w.found_item, w.types, j.state, j.notes, p.name AS person FROM worksheet w JOIN job j ON j.kind = 'worksheet' AND j.subject = w.id
 JOIN person p ON p.id = w.created_by WHERE w.id = $1
 `
 
@@ -912,6 +1021,7 @@ type WorksheetByIDRow struct {
 	Choice     string
 	FoundIn    *int64
 	FoundItem  *string
+	Types      json.RawMessage
 	State      string
 	Notes      json.RawMessage
 	Person     string
@@ -947,6 +1057,7 @@ func (q *Queries) WorksheetByID(ctx context.Context, id int64) (WorksheetByIDRow
 		&i.Choice,
 		&i.FoundIn,
 		&i.FoundItem,
+		&i.Types,
 		&i.State,
 		&i.Notes,
 		&i.Person,

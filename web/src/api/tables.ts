@@ -27,6 +27,13 @@ export const alikeQuery = (id: number, name: string) =>
     queryFn: () => data(client.GET('/api/tables/{id}/alike', { params: { path: { id }, query: { name } } })),
   });
 
+/** How tables with the same header were read, as it was saved. */
+export const assignmentsQuery = (id: number) =>
+  queryOptions({
+    queryKey: ['table', id, 'assignments'],
+    queryFn: () => data(client.GET('/api/tables/{id}/assignments', at(id))),
+  });
+
 /** The tables that lay beside the pictures of a delivery. */
 export const foundTablesQuery = (id: number, ready: boolean) =>
   queryOptions({
@@ -96,6 +103,11 @@ export const askTable = {
     data(client.DELETE('/api/tables/{id}/deliveries/{delivery}', { params: { path: { id, delivery } } })),
   choose: (id: number, body: NonNullable<Schemas['ChoosePictureRequest']>) =>
     data(client.PUT('/api/tables/{id}/choices', { ...at(id), body })),
+  saveAssignment: (id: number, name: string) =>
+    data(client.POST('/api/tables/{id}/assignments', { ...at(id), body: { name } })),
+  readAs: (id: number, assignment: number) =>
+    data(client.POST('/api/tables/{id}/assignments/{assignment}/use', { params: { path: { id, assignment } } })),
+  removeAssignment: (id: number) => data(client.DELETE('/api/assignments/{id}', at(id))),
   undo: (id: number, again: boolean) =>
     data(again ? client.POST('/api/tables/{id}/redo', at(id)) : client.POST('/api/tables/{id}/undo', at(id))),
   plan: (id: number, rule: Rule) => data(client.POST('/api/tables/{id}/plans', { ...at(id), body: { rule } })),

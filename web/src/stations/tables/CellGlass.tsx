@@ -54,6 +54,15 @@ export function CellGlass({ table, row, rows, column, rest, mayEdit, edits }: Pr
         onChange={(e) => edits.describe({ fields: assigned(table, column, e.currentTarget.value) })}
         data={choices(table, column)}
       />
+      {/^(option|attribute):/.test(table.fields[column] ?? '') && (
+        <NativeSelect
+          label={t('tables.type')}
+          disabled={!mayEdit}
+          value={table.types[column] ?? 'text'}
+          onChange={(e) => edits.describe({ types: { ...typesOf(table), [column]: e.currentTarget.value as Type } })}
+          data={types.map((value) => ({ value, label: t(`tables.type_${value}`) }))}
+        />
+      )}
       <p className="soft">{t('tables.examples')}</p>
       <ul className="plain mono">
         {examples(rows ?? [], column).map((text) => (
@@ -134,6 +143,11 @@ function assigned(table: Table, column: number, field: string): Record<string, s
   const all = Object.entries(table.fields).filter(([at, f]) => at !== String(column) && f !== field);
   return Object.fromEntries(field ? [...all, [String(column), field]] : all);
 }
+
+const types = ['text', 'number', 'yes_no', 'date', 'address', 'list'] as const;
+type Type = (typeof types)[number];
+
+const typesOf = (table: Table) => table.types as Record<string, Type>;
 
 function choices(table: Table, column: number) {
   const own = (table.header[column] ?? '').trim().toLowerCase();

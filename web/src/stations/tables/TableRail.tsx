@@ -4,6 +4,7 @@ import { useDeliveries } from '../../api/pages';
 import type { Table } from '../../api/tables';
 import { Filter } from '../../ui/Filter';
 import { named, t } from '../../words/words';
+import { Assignments } from './Assignments';
 import { EmptyTables } from './EmptyTables';
 import { OwnPictures } from './OwnPictures';
 import { SendTable } from './SendTable';
@@ -65,6 +66,7 @@ export function TableRail({ tables, more, table, show, mayEdit, edits, onTable, 
           ))}
           {mayEdit && <OwnPictures table={table} />}
           {mayEdit && <Reading table={table} edits={edits} />}
+          {mayEdit && <Assignments key={table.id} table={table} />}
           <EmptyTables />
         </>
       )}
