@@ -391,6 +391,7 @@ func (c *client) plan(table string) int64 {
 		return now.State == "done"
 	})
 	c.do("POST", fmt.Sprintf("/api/tables/%d/plans", sent.ID), map[string]string{"rule": "only_where_empty"}, &made)
+	c.do("PATCH", fmt.Sprintf("/api/tables/%d", sent.ID), map[string]bool{"closed": true}, nil)
 	return made.ID
 }
 

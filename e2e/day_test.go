@@ -134,7 +134,7 @@ func TestBell(t *testing.T) {
 	s.sees("No pictures have arrived yet.")
 	brae := p.colleague("brae")
 	run := p.me.load(table)
-	s.sees("The plan of products.csv is ready.")
+	s.sees("products.csv is read and checked.")
 	s.sees("Done: products.csv, 5 changes.")
 	s.until("document.title.startsWith('(')", "the count in the title")
 	s.do(chromedp.Click(chromedp.CSS(".bell")))

@@ -9,6 +9,7 @@ const STATIONS: Record<string, { names: string[]; folders: RegExp }> = {
   ledger: { names: ['plan', 'ledger', 'subject', 'field'], folders: /stations\/(plan|ledger)\/|subjects\// },
   people: { names: ['people', 'audit', 'settings', 'tokens'], folders: /stations\/(people|settings)\// },
   tables: { names: ['tables', 'wrong'], folders: /stations\/tables\// },
+  shots: { names: ['shots'], folders: /stations\/shots\// },
   pieces: { names: ['pieces'], folders: /stations\/pieces\// },
   later: { names: ['later'], folders: /stations\/later\// },
 };
@@ -17,7 +18,7 @@ const STATIONS: Record<string, { names: string[]; folders: RegExp }> = {
 const OF_CELLS = /^table_(picture|main|alt|barcode|zeros|key|parent|number|formula|text_long|cells|quote|blank|address)/;
 const CELLS_SHOWN = ['tables', 'ledger'];
 /** What the server writes into files, and no screen shows. */
-const IN_FILES = /^column_/;
+const IN_FILES = /^(column|report)_/;
 
 const SCREENS = join(import.meta.dirname, 'src/words');
 const MESSAGES = join(import.meta.dirname, '../core/message');

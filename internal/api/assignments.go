@@ -46,7 +46,7 @@ func (s *Server) assignmentRoutes(api huma.API) {
 			ByID
 			Assignment int64 `path:"assignment" minimum:"1"`
 		}) (*struct{}, error) {
-			return nil, problem(s.Tables.UseAssignment(ctx, in.ID, person(ctx).ID, in.Assignment))
+			return nil, problem(s.Tables.UseAssignment(ctx, in.ID, in.Assignment))
 		})
 	huma.Register(api, operation(people.Editor, http.MethodDelete, "/api/assignments/{id}", "remove-assignment", "Remove what was saved of how tables are read"),
 		func(ctx context.Context, in *ByID) (*struct{}, error) {

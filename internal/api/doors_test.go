@@ -26,7 +26,7 @@ var exceptional = map[string]people.Role{
 	"POST /api/session": people.Anybody, "DELETE /api/session": people.Viewer, "POST /api/tokens": people.Viewer, "DELETE /api/tokens/{id}": people.Viewer,
 	"GET /api/people": people.Admin, "POST /api/people": people.Admin, "PUT /api/people/{id}/role": people.Admin,
 	"POST /api/people/{id}/end-sessions": people.Admin, "POST /api/people/{id}/deactivate": people.Admin, "POST /api/people/{id}/activate": people.Admin,
-	"GET /api/audit": people.Admin, "POST /api/notices/read": people.Viewer, "POST /api/sheets": people.Viewer, "POST /api/deliveries/{id}/zip": people.Viewer, "PATCH /api/session/settings": people.Viewer, "PUT /api/session/password": people.Viewer,
+	"GET /api/audit": people.Admin, "POST /api/notices/read": people.Viewer, "POST /api/sheets": people.Viewer, "POST /api/picture-tables": people.Viewer, "POST /api/deliveries/{id}/zip": people.Viewer, "PATCH /api/session/settings": people.Viewer, "PUT /api/session/password": people.Viewer,
 	"HEAD /api/uploads/{id}": people.Editor, "OPTIONS /api/uploads/": people.Editor,
 }
 

@@ -36,7 +36,8 @@ var statuses = []struct {
 	{catalogue.ErrColumns, 422, "table_columns"}, {sheet.ErrPassword, 422, "table_password"}, {sheet.ErrOld, 422, "table_old"},
 	{sheet.ErrDamaged, 422, "table_damaged"}, {sheet.ErrTooLarge, 422, "table_bomb"},
 	{tables.ErrLarge, 413, "too_large"}, {tables.ErrField, 422, "table_field"}, {tables.ErrNotChecked, 409, "table_unchecked"},
-	{tables.ErrName, 422, "assignment_name"}, {tables.ErrHeader, 409, "assignment_header"},
+	{tables.ErrShotColumns, 422, "picture_columns"}, {tables.ErrManyShots, 422, "picture_many"}, {sheet.ErrTaken, 409, "cell_taken"}, {sheet.ErrPlace, 422, "cell_place"},
+	{sheet.ErrSheet, 422, "no_sheet"}, {tables.ErrName, 422, "assignment_name"}, {tables.ErrHeader, 409, "assignment_header"},
 	{tables.ErrNothing, 409, "nothing_to_collect"}, {tables.ErrCollecting, 409, "collecting"},
 	{tables.ErrNoStep, 409, "no_step"}, {tables.ErrNoCell, 422, "table_cell"},
 }

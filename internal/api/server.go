@@ -126,6 +126,7 @@ func (s *Server) plainRoutes(app *fiber.App, api huma.API) {
 	s.uploads(app, api)
 	s.tableFiles(app, api)
 	s.sheetRoutes(app, api)
+	s.pictureTables(app, api)
 }
 
 func (s *Server) register(api huma.API) {
@@ -137,6 +138,7 @@ func (s *Server) register(api huma.API) {
 	s.planRoutes(api)
 	s.runRoutes(api)
 	s.tableRoutes(api)
+	s.presetRoutes(api)
 	s.catalogueRoutes(api)
 }
 

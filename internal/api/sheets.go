@@ -28,7 +28,6 @@ func (s *Server) sheetRoutes(app *fiber.App, api huma.API) {
 // mostSheet is how large the rows may be that a screen sends, in bytes.
 const mostSheet = 512 << 20
 
-// makeSheet writes the rows to a file first: while the answer is sent the request is over.
 func (s *Server) makeSheet(c *fiber.Ctx) error {
 	format, name := c.Query("format", "csv"), c.Query("name", "lines")
 	if !slices.Contains(formats, format) || len(name) > 200 {
@@ -38,19 +37,26 @@ func (s *Server) makeSheet(c *fiber.Ctx) error {
 	if from == nil {
 		from = bytes.NewReader(nil)
 	}
+	return s.sendMade(c, name+"."+format, func(to io.Writer) error {
+		return writeRows(io.LimitReader(&checkedBody{r: from, check: s.Gatherer.Room}, mostSheet), to, format)
+	})
+}
+
+// sendMade makes a file and sends it once it is whole: while an answer is sent the request is over, and what is wrong is told no more.
+func (s *Server) sendMade(c *fiber.Ctx, name string, write func(io.Writer) error) error {
 	made, err := os.CreateTemp(s.Gatherer.Folder, "sheet-*.part") // a process that is killed leaves it to what clears tables
 	if err != nil {
 		return err
 	}
 	defer os.Remove(made.Name()) // it is open, and is read to its end all the same
-	err = writeRows(io.LimitReader(&checkedBody{r: from, check: s.Gatherer.Room}, mostSheet), made, format)
-	if err == nil {
+	if err = write(made); err == nil {
 		_, err = made.Seek(0, io.SeekStart)
 	}
 	if err != nil {
-		return errors.Join(err, made.Close())
+		_ = made.Close() // nothing of it is wanted any more
+		return err
 	}
-	return s.stream(c, name+"."+format, func(_ context.Context, to io.Writer) error {
+	return s.stream(c, name, func(_ context.Context, to io.Writer) error {
 		_, err := io.Copy(to, made)
 		return errors.Join(err, made.Close())
 	})

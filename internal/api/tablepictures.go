@@ -88,7 +88,7 @@ func (s *Server) tablePictureRoutes(api huma.API) {
 			}
 		}) (*struct{}, error) {
 			b := in.Body
-			return nil, problem(s.Tables.Choose(ctx, in.ID, person(ctx).ID, tables.Chosen{Row: b.Row, Name: b.Name, Pick: table.Pick{Asset: b.Asset, Everywhere: b.Everywhere}}))
+			return nil, problem(s.Tables.Choose(ctx, in.ID, tables.Chosen{Row: b.Row, Name: b.Name, Pick: table.Pick{Asset: b.Asset, Everywhere: b.Everywhere}}))
 		})
 	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/tables/{id}/collect", "collect-pictures",
 		"Collect the pictures that a table names by address or that lie in its cells, as a delivery of its own; its number is returned"),
@@ -98,7 +98,7 @@ func (s *Server) tablePictureRoutes(api huma.API) {
 		})
 	attach := func(off bool) func(context.Context, *attachRequest) (*struct{}, error) {
 		return func(ctx context.Context, in *attachRequest) (*struct{}, error) {
-			return nil, problem(s.Tables.Attach(ctx, in.ID, in.Delivery, person(ctx).ID, off))
+			return nil, problem(s.Tables.Attach(ctx, in.ID, in.Delivery, off))
 		}
 	}
 	huma.Register(api, operation(people.Editor, http.MethodPut, "/api/tables/{id}/deliveries/{delivery}", "attach-delivery",

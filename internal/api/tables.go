@@ -140,7 +140,7 @@ func (s *Server) tableRoutes(api huma.API) {
 					d.Types[at] = table.Type(of)
 				}
 			}
-			return nil, problem(s.Tables.Describe(ctx, in.ID, person(ctx).ID, d))
+			return nil, problem(s.Tables.Describe(ctx, in.ID, d))
 		})
 	huma.Register(api, operation(people.Editor, http.MethodDelete, "/api/tables/{id}", "remove-table", "Remove a table in hand; what was imported stays"),
 		func(ctx context.Context, in *ByID) (*struct{}, error) {

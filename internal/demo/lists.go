@@ -190,7 +190,7 @@ func bringLists(ctx context.Context, s *program.Program, fellside, person int64)
 		if l.delivery == nil {
 			continue
 		}
-		if err := s.Tables.Describe(ctx, id, person, tables.Described{Delivery: l.delivery}); err != nil {
+		if err := s.Tables.Describe(ctx, id, tables.Described{Delivery: l.delivery}); err != nil {
 			return err
 		}
 	}

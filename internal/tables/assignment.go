@@ -65,7 +65,7 @@ func (t *Tables) Assignments(ctx context.Context, id int64) ([]query.Assignments
 }
 
 // UseAssignment reads a table as an assignment says; it is checked again. Errors: ErrHeader, pgx.ErrNoRows.
-func (t *Tables) UseAssignment(ctx context.Context, id, person, assignment int64) error {
+func (t *Tables) UseAssignment(ctx context.Context, id, assignment int64) error {
 	return t.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
 		w, err := q.LockWorksheet(ctx, id)
 		if err != nil {
@@ -82,10 +82,10 @@ func (t *Tables) UseAssignment(ctx context.Context, id, person, assignment int64
 		if header != a.Header {
 			return ErrHeader
 		}
-		if err := q.DescribeWorksheet(ctx, query.DescribeWorksheetParams{ID: id, Fields: a.Fields, Types: a.Types, Key: &a.Key, Mode: &a.Mode, Clears: &a.Clears}); err != nil {
+		if err := q.DescribeWorksheet(ctx, query.DescribeWorksheetParams{ID: id, Fields: a.Fields, Types: a.Types, Key: &a.Key, Mode: &a.Mode, Clears: &a.Clears, Again: true}); err != nil {
 			return err
 		}
-		return t.ask(ctx, q, tx, id, w.Name, person)
+		return t.ask(ctx, q, tx, id, w.Name, nobody)
 	})
 }
 

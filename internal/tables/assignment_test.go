@@ -21,10 +21,10 @@ func TestAssignments(t *testing.T) {
 	}
 	key := "code"
 	fields := map[int]string{0: "code", 1: "attribute:tint", 2: "attribute:weight", 3: "attribute:seen"}
-	if err := st.Describe(ctx, first, st.person, Described{Fields: fields, Key: &key, Types: map[int]table.Type{2: table.NumberType, 3: table.DateType}}); err != nil {
+	if err := st.Describe(ctx, first, Described{Fields: fields, Key: &key, Types: map[int]table.Type{2: table.NumberType, 3: table.DateType}}); err != nil {
 		t.Fatal(err)
 	}
-	if err := st.Describe(ctx, first, st.person, Described{Types: map[int]table.Type{2: "colour"}}); !errors.Is(err, ErrField) {
+	if err := st.Describe(ctx, first, Described{Types: map[int]table.Type{2: "colour"}}); !errors.Is(err, ErrField) {
 		t.Errorf("a type that there is not: %v", err)
 	}
 	if w = st.checked(first); w.Stopped > 0 {
@@ -51,10 +51,10 @@ func TestAssignments(t *testing.T) {
 			t.Errorf("table %d is offered %v, %v", id, offered, err)
 		}
 	}
-	if err := st.UseAssignment(ctx, other, st.person, saved); !errors.Is(err, ErrHeader) {
+	if err := st.UseAssignment(ctx, other, saved); !errors.Is(err, ErrHeader) {
 		t.Errorf("another header: %v", err)
 	}
-	if err := st.UseAssignment(ctx, second, st.person, saved); err != nil {
+	if err := st.UseAssignment(ctx, second, saved); err != nil {
 		t.Fatal(err)
 	}
 	if w := st.checked(second); w.Key != key || st.found(second) != found {

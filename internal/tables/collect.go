@@ -70,7 +70,7 @@ func (t *Tables) Collect(ctx context.Context, id, person int64) (delivery int64,
 }
 
 // Attach makes a delivery one of a table's own, or with off one of all again. Errors: pgx.ErrNoRows.
-func (t *Tables) Attach(ctx context.Context, id, delivery, person int64, off bool) error {
+func (t *Tables) Attach(ctx context.Context, id, delivery int64, off bool) error {
 	return t.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
 		w, err := q.LockWorksheet(ctx, id)
 		if err != nil {
@@ -87,7 +87,7 @@ func (t *Tables) Attach(ctx context.Context, id, delivery, person int64, off boo
 		if err != nil {
 			return err
 		}
-		return t.touched(ctx, q, tx, w, person)
+		return t.touched(ctx, q, tx, w)
 	})
 }
 
@@ -102,7 +102,7 @@ func (t *Tables) Arrived(ctx context.Context, q *query.Queries, tx pgx.Tx, deliv
 		if err != nil {
 			return err
 		}
-		if err := t.touched(ctx, q, tx, w, s.CreatedBy); err != nil {
+		if err := t.touched(ctx, q, tx, w); err != nil {
 			return err
 		}
 	}

@@ -88,15 +88,15 @@ func (t *Tables) edit(ctx context.Context, q *query.Queries, tx pgx.Tx, id, pers
 	if _, err := q.AddWorksheetEdits(ctx, done); err != nil {
 		return 0, err
 	}
-	return len(done), t.touched(ctx, q, tx, w, person)
+	return len(done), t.touched(ctx, q, tx, w)
 }
 
 // touched has a table checked again after it changed.
-func (t *Tables) touched(ctx context.Context, q *query.Queries, tx pgx.Tx, w query.Worksheet, person int64) error {
+func (t *Tables) touched(ctx context.Context, q *query.Queries, tx pgx.Tx, w query.Worksheet) error {
 	if err := q.TouchWorksheet(ctx, w.ID); err != nil {
 		return err
 	}
-	return t.ask(ctx, q, tx, w.ID, w.Name, person)
+	return t.ask(ctx, q, tx, w.ID, w.Name, nobody)
 }
 
 // Undo takes back a person's last step, or with again does the last one that was taken back once more. Cells that somebody changed
@@ -136,7 +136,7 @@ func (t *Tables) Undo(ctx context.Context, id, person int64, again bool) (change
 		if err := q.EndWorksheetStep(ctx, query.EndWorksheetStepParams{ID: step, Undone: !again}); err != nil {
 			return err
 		}
-		return t.touched(ctx, q, tx, w, person)
+		return t.touched(ctx, q, tx, w)
 	})
 	return changed, left, err
 }

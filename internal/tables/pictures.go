@@ -123,7 +123,7 @@ type Chosen struct {
 }
 
 // Choose keeps which picture is meant; the table is checked again. Errors: pgx.ErrNoRows, ErrNoCell where no picture has that name.
-func (t *Tables) Choose(ctx context.Context, id, person int64, c Chosen) error {
+func (t *Tables) Choose(ctx context.Context, id int64, c Chosen) error {
 	c.Name = c.Name[strings.LastIndexAny(c.Name, `/\`)+1:]
 	alike, err := t.Alike(ctx, id, c.Name)
 	if err != nil {
@@ -144,6 +144,6 @@ func (t *Tables) Choose(ctx context.Context, id, person int64, c Chosen) error {
 		if err := q.SetWorksheetChoice(ctx, query.SetWorksheetChoiceParams{WorksheetID: id, Row: c.Row, Name: c.Name, AssetID: c.Asset, Everywhere: c.Everywhere}); err != nil {
 			return err
 		}
-		return t.touched(ctx, q, tx, w, person)
+		return t.touched(ctx, q, tx, w)
 	})
 }

@@ -265,22 +265,22 @@ func TestListBesidePictures(t *testing.T) {
 	if err != nil || len(alike) != 2 || !alike[0].Attached || alike[1].Attached {
 		t.Fatalf("%+v, %v", alike, err)
 	}
-	if err := st.Choose(ctx, id, st.person, Chosen{2, "x.jpg", table.Pick{Asset: alike[1].Asset}}); err != nil {
+	if err := st.Choose(ctx, id, Chosen{2, "x.jpg", table.Pick{Asset: alike[1].Asset}}); err != nil {
 		t.Fatal(err)
 	}
-	if err := st.Choose(ctx, id, st.person, Chosen{2, "y.jpg", table.Pick{Asset: alike[1].Asset}}); !errors.Is(err, ErrNoCell) {
+	if err := st.Choose(ctx, id, Chosen{2, "y.jpg", table.Pick{Asset: alike[1].Asset}}); !errors.Is(err, ErrNoCell) {
 		t.Errorf("another name's picture: %v", err)
 	}
 	st.checked(id)
 	expect("chosen for a row", "K-1:1=old/x.jpg; K-2:1=spring/y.jpg"+third)
 	for choice, want := range map[table.Choice]string{table.TakeHere: "K-1:1=old/x.jpg; K-2:1=old/y.jpg" + third, table.TakeThis: "K-1:1=old/x.jpg; K-2:1=spring/y.jpg" + third} {
-		if err := st.Describe(ctx, id, st.person, Described{Choice: (*string)(&choice)}); err != nil {
+		if err := st.Describe(ctx, id, Described{Choice: (*string)(&choice)}); err != nil {
 			t.Fatal(err)
 		}
 		st.checked(id)
 		expect("for all: "+string(choice), want)
 	}
-	if err := st.Choose(ctx, id, st.person, Chosen{2, "x.jpg", table.Pick{Asset: alike[0].Asset, Everywhere: true}}); err != nil {
+	if err := st.Choose(ctx, id, Chosen{2, "x.jpg", table.Pick{Asset: alike[0].Asset, Everywhere: true}}); err != nil {
 		t.Fatal(err)
 	}
 	st.checked(id)
@@ -288,10 +288,10 @@ func TestListBesidePictures(t *testing.T) {
 		t.Errorf("chosen, and still told: %s", got)
 	}
 	expect("in the place of the other", "K-1:1=spring/pictures/x.jpg; K-2:1=spring/y.jpg; K-3:1=spring/pictures/x.jpg old words")
-	if err := st.Attach(ctx, id, spring, st.person, true); err != nil {
+	if err := st.Attach(ctx, id, spring, true); err != nil {
 		t.Fatal(err)
 	}
-	if err := st.Describe(ctx, id, st.person, Described{Delivery: &old}); err != nil {
+	if err := st.Describe(ctx, id, Described{Delivery: &old}); err != nil {
 		t.Fatal(err)
 	}
 	st.checked(id)

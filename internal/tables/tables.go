@@ -154,6 +154,9 @@ func look(path string) (sheets []Sheet, at, known int, err error) {
 	return sheets, at, len(b.Fields), nil
 }
 
+// nobody is told of a check that an edit brought about: who edits looks at the table.
+const nobody = 0
+
 func (t *Tables) ask(ctx context.Context, q *query.Queries, tx pgx.Tx, id int64, name string, person int64) error {
 	return t.Jobs.Ask(ctx, q, tx, jobs.Job{Kind: Work, Subject: id, Title: name, Person: person})
 }
@@ -172,7 +175,7 @@ type Described struct {
 }
 
 // Describe changes what is said of a table; it is checked again. Errors: ErrField, pgx.ErrNoRows.
-func (t *Tables) Describe(ctx context.Context, id, person int64, d Described) error {
+func (t *Tables) Describe(ctx context.Context, id int64, d Described) error {
 	p := query.DescribeWorksheetParams{ID: id, Key: d.Key, Mode: d.Mode, Clears: d.Clears, Closed: d.Closed, Choice: d.Choice}
 	if d.Key != nil {
 		if f, ok := table.ReadField(*d.Key); !ok || !f.IsKey() {
@@ -231,10 +234,12 @@ func (t *Tables) Describe(ctx context.Context, id, person int64, d Described) er
 			at := int32(*d.Sheet)
 			p.Sheet = &at
 		}
-		if err := q.DescribeWorksheet(ctx, p); err != nil {
+		// Being done with a table changes nothing of what is wrong with it.
+		p.Again = d.Fields != nil || d.Types != nil || d.Key != nil || d.Mode != nil || d.Clears != nil || d.Delivery != nil || d.Sheet != nil || d.Choice != nil
+		if err := q.DescribeWorksheet(ctx, p); err != nil || !p.Again {
 			return err
 		}
-		return t.ask(ctx, q, tx, id, w.Name, person)
+		return t.ask(ctx, q, tx, id, w.Name, nobody)
 	})
 }
 

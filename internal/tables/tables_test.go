@@ -178,7 +178,7 @@ func TestPriceList(t *testing.T) {
 	if got, want := st.found(id), "5.5 alt_missing, 6.0 key_unknown, 6.3 picture_missing, 7.3 picture_shared"; got != want {
 		t.Errorf("repaired: %s, want %s", got, want)
 	}
-	if err := st.Describe(ctx, id, st.person, Described{Delivery: &delivery}); err != nil {
+	if err := st.Describe(ctx, id, Described{Delivery: &delivery}); err != nil {
 		t.Fatal(err)
 	}
 	st.checked(id)
@@ -325,14 +325,14 @@ func TestFiles(t *testing.T) {
 	}
 	nine := 9
 	for _, wrong := range []Described{{Sheet: &nine}, {Fields: map[int]string{0: "sku", 1: "sku"}}, {Fields: map[int]string{0: "nonsense"}}, {Key: new("price")}, {Mode: new("all")}} {
-		if err := st.Describe(ctx, id, st.person, wrong); !errors.Is(err, ErrField) {
+		if err := st.Describe(ctx, id, wrong); !errors.Is(err, ErrField) {
 			t.Errorf("%+v: %v", wrong, err)
 		}
 	}
 	if _, err := st.Edit(ctx, id, st.person, []Edit{{77, 0, "x"}}); !errors.Is(err, ErrNoCell) {
 		t.Errorf("a row that there is not: %v", err)
 	}
-	if err := st.Describe(ctx, id, st.person, Described{Fields: map[int]string{0: "sku"}, Key: new("sku"), Mode: new("update")}); err != nil {
+	if err := st.Describe(ctx, id, Described{Fields: map[int]string{0: "sku"}, Key: new("sku"), Mode: new("update")}); err != nil {
 		t.Fatal(err)
 	}
 	st.checked(id)

@@ -26,7 +26,8 @@ UPDATE worksheet SET checked = @version, stopped = @stopped, kinds = @kinds, wai
 UPDATE worksheet SET fields = coalesce(sqlc.narg(fields), fields), types = coalesce(sqlc.narg(types), types), key = coalesce(sqlc.narg(key), key), mode = coalesce(sqlc.narg(mode), mode),
     clears = coalesce(sqlc.narg(clears), clears), choice = coalesce(sqlc.narg(choice), choice), delivery_id = CASE WHEN @sets_delivery::boolean THEN nullif(@delivery::bigint, 0) ELSE delivery_id END,
     read = read AND coalesce(sqlc.narg(sheet), sheet) = sheet, sheet = coalesce(sqlc.narg(sheet), sheet),
-    closed_at = CASE WHEN sqlc.narg(closed)::boolean IS NULL THEN closed_at WHEN sqlc.narg(closed)::boolean THEN now() END, version = version + 1
+    closed_at = CASE WHEN sqlc.narg(closed)::boolean IS NULL THEN closed_at WHEN sqlc.narg(closed)::boolean THEN now() END,
+    version = version + CASE WHEN @again::boolean THEN 1 ELSE 0 END
 WHERE id = @id;
 
 -- name: TouchWorksheet :exec
@@ -241,3 +242,37 @@ SELECT * FROM assignment WHERE id = $1;
 
 -- name: RemoveAssignment :execrows
 DELETE FROM assignment WHERE id = $1;
+
+-- name: ShotsOfOwners :many
+-- Pictures on owners, in the order of the catalogue: products with their variants behind them, or those of some categories' products; none stands for all.
+SELECT o.id AS owner, o.ordinal, o.kind, o.sku, o.title, p.position, s.id AS asset, encode(s.sha256, 'hex')::text AS sha, s.format, s.width, s.height, s.bytes,
+    coalesce(n.path, '')::text AS path, coalesce(n.address, '')::text AS address, coalesce(n.title, '')::text AS delivery, coalesce(n.supplier, '')::text AS supplier,
+    coalesce(w.text, '')::text AS alt
+FROM owner o JOIN placement p ON p.owner_id = o.id JOIN asset s ON s.id = p.asset_id
+LEFT JOIN LATERAL (SELECT a.path, a.origin->>'address' AS address, d.title, d.supplier FROM arrival a JOIN delivery d ON d.id = a.delivery_id
+    WHERE a.asset_id = s.id ORDER BY a.id LIMIT 1) n ON true
+LEFT JOIN wording w ON w.owner_id = o.id AND w.asset_id = s.id AND w.language = 'en' AND w.field = 'alt'
+WHERE (o.ordinal, o.id, p.position) > (@ordinal::int, @owner::bigint, @position::int)
+    AND (cardinality(sqlc.arg(categories)::bigint[]) = 0 OR o.id = ANY (sqlc.arg(categories)::bigint[]) OR o.category = ANY (sqlc.arg(categories)::bigint[])
+        OR o.parent IN (SELECT t.id FROM owner t WHERE t.category = ANY (sqlc.arg(categories)::bigint[])))
+ORDER BY o.ordinal, o.id, p.position LIMIT @most;
+
+-- name: ShotsOfDelivery :many
+-- The pictures of a delivery as they came, each with the first owner that shows it.
+SELECT a.id AS arrival, s.id AS asset, encode(s.sha256, 'hex')::text AS sha, s.format, s.width, s.height, s.bytes, a.path, coalesce(a.origin->>'address', '')::text AS address,
+    d.title AS delivery, d.supplier, coalesce(p.kind, '')::text AS kind, coalesce(p.sku, '')::text AS sku, coalesce(p.title, '')::text AS title, coalesce(p.position, 0)::int AS position,
+    coalesce(p.alt, '')::text AS alt
+FROM arrival a JOIN asset s ON s.id = a.asset_id JOIN delivery d ON d.id = a.delivery_id
+LEFT JOIN LATERAL (SELECT o.kind, o.sku, o.title, l.position, w.text AS alt FROM placement l JOIN owner o ON o.id = l.owner_id
+    LEFT JOIN wording w ON w.owner_id = o.id AND w.asset_id = l.asset_id AND w.language = 'en' AND w.field = 'alt' WHERE l.asset_id = s.id ORDER BY o.ordinal, o.id LIMIT 1) p ON true
+WHERE a.delivery_id = @delivery AND a.id > @after ORDER BY a.id LIMIT @most;
+
+-- name: ShotPresets :many
+SELECT s.id, s.name, s.columns, s.side, s.saved_at, p.name AS person FROM shot_preset s JOIN person p ON p.id = s.saved_by ORDER BY lower(s.name), s.id LIMIT @most;
+
+-- name: SaveShotPreset :one
+INSERT INTO shot_preset (name, columns, side, saved_by) VALUES (@name, @columns, @side, @person)
+ON CONFLICT (name) DO UPDATE SET columns = excluded.columns, side = excluded.side, saved_by = excluded.saved_by, saved_at = now() RETURNING id;
+
+-- name: RemoveShotPreset :execrows
+DELETE FROM shot_preset WHERE id = $1;

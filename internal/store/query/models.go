@@ -329,6 +329,15 @@ type Session struct {
 	ExpiresAt time.Time
 }
 
+type ShotPreset struct {
+	ID      int64
+	Name    string
+	Columns json.RawMessage
+	Side    int32
+	SavedBy int64
+	SavedAt time.Time
+}
+
 type SigninAttempt struct {
 	ID      int64
 	Subject string

@@ -224,8 +224,9 @@ const describeWorksheet = `-- name: DescribeWorksheet :exec
 UPDATE worksheet SET fields = coalesce($1, fields), types = coalesce($2, types), key = coalesce($3, key), mode = coalesce($4, mode),
     clears = coalesce($5, clears), choice = coalesce($6, choice), delivery_id = CASE WHEN $7::boolean THEN nullif($8::bigint, 0) ELSE delivery_id END,
     read = read AND coalesce($9, sheet) = sheet, sheet = coalesce($9, sheet),
-    closed_at = CASE WHEN $10::boolean IS NULL THEN closed_at WHEN $10::boolean THEN now() END, version = version + 1
-WHERE id = $11
+    closed_at = CASE WHEN $10::boolean IS NULL THEN closed_at WHEN $10::boolean THEN now() END,
+    version = version + CASE WHEN $11::boolean THEN 1 ELSE 0 END
+WHERE id = $12
 `
 
 type DescribeWorksheetParams struct {
@@ -239,6 +240,7 @@ type DescribeWorksheetParams struct {
 	Delivery     int64
 	Sheet        *int32
 	Closed       *bool
+	Again        bool
 	ID           int64
 }
 
@@ -255,6 +257,7 @@ func (q *Queries) DescribeWorksheet(ctx context.Context, arg DescribeWorksheetPa
 		arg.Delivery,
 		arg.Sheet,
 		arg.Closed,
+		arg.Again,
 		arg.ID,
 	)
 	return err
@@ -791,6 +794,18 @@ func (q *Queries) RemoveAssignment(ctx context.Context, id int64) (int64, error)
 	return result.RowsAffected(), nil
 }
 
+const removeShotPreset = `-- name: RemoveShotPreset :execrows
+DELETE FROM shot_preset WHERE id = $1
+`
+
+func (q *Queries) RemoveShotPreset(ctx context.Context, id int64) (int64, error) {
+	result, err := q.db.Exec(ctx, removeShotPreset, id)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected(), nil
+}
+
 const removeWorksheet = `-- name: RemoveWorksheet :execrows
 DELETE FROM worksheet WHERE id = $1
 `
@@ -824,6 +839,30 @@ func (q *Queries) SaveAssignment(ctx context.Context, arg SaveAssignmentParams) 
 		arg.Header,
 		arg.Person,
 		arg.ID,
+	)
+	var id int64
+	err := row.Scan(&id)
+	return id, err
+}
+
+const saveShotPreset = `-- name: SaveShotPreset :one
+INSERT INTO shot_preset (name, columns, side, saved_by) VALUES ($1, $2, $3, $4)
+ON CONFLICT (name) DO UPDATE SET columns = excluded.columns, side = excluded.side, saved_by = excluded.saved_by, saved_at = now() RETURNING id
+`
+
+type SaveShotPresetParams struct {
+	Name    string
+	Columns json.RawMessage
+	Side    int32
+	Person  int64
+}
+
+func (q *Queries) SaveShotPreset(ctx context.Context, arg SaveShotPresetParams) (int64, error) {
+	row := q.db.QueryRow(ctx, saveShotPreset,
+		arg.Name,
+		arg.Columns,
+		arg.Side,
+		arg.Person,
 	)
 	var id int64
 	err := row.Scan(&id)
@@ -943,6 +982,206 @@ func (q *Queries) SetWorksheetRows(ctx context.Context, arg SetWorksheetRowsPara
 		arg.Outs,
 	)
 	return err
+}
+
+const shotPresets = `-- name: ShotPresets :many
+SELECT s.id, s.name, s.columns, s.side, s.saved_at, p.name AS person FROM shot_preset s JOIN person p ON p.id = s.saved_by ORDER BY lower(s.name), s.id LIMIT $1
+`
+
+type ShotPresetsRow struct {
+	ID      int64
+	Name    string
+	Columns json.RawMessage
+	Side    int32
+	SavedAt time.Time
+	Person  string
+}
+
+func (q *Queries) ShotPresets(ctx context.Context, most int32) ([]ShotPresetsRow, error) {
+	rows, err := q.db.Query(ctx, shotPresets, most)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []ShotPresetsRow
+	for rows.Next() {
+		var i ShotPresetsRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.Name,
+			&i.Columns,
+			&i.Side,
+			&i.SavedAt,
+			&i.Person,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const shotsOfDelivery = `-- name: ShotsOfDelivery :many
+SELECT a.id AS arrival, s.id AS asset, encode(s.sha256, 'hex')::text AS sha, s.format, s.width, s.height, s.bytes, a.path, coalesce(a.origin->>'address', '')::text AS address,
+    d.title AS delivery, d.supplier, coalesce(p.kind, '')::text AS kind, coalesce(p.sku, '')::text AS sku, coalesce(p.title, '')::text AS title, coalesce(p.position, 0)::int AS position,
+    coalesce(p.alt, '')::text AS alt
+FROM arrival a JOIN asset s ON s.id = a.asset_id JOIN delivery d ON d.id = a.delivery_id
+LEFT JOIN LATERAL (SELECT o.kind, o.sku, o.title, l.position, w.text AS alt FROM placement l JOIN owner o ON o.id = l.owner_id
+    LEFT JOIN wording w ON w.owner_id = o.id AND w.asset_id = l.asset_id AND w.language = 'en' AND w.field = 'alt' WHERE l.asset_id = s.id ORDER BY o.ordinal, o.id LIMIT 1) p ON true
+WHERE a.delivery_id = $1 AND a.id > $2 ORDER BY a.id LIMIT $3
+`
+
+type ShotsOfDeliveryParams struct {
+	Delivery int64
+	After    int64
+	Most     int32
+}
+
+type ShotsOfDeliveryRow struct {
+	Arrival  int64
+	Asset    int64
+	Sha      string
+	Format   string
+	Width    int32
+	Height   int32
+	Bytes    int64
+	Path     string
+	Address  string
+	Delivery string
+	Supplier string
+	Kind     string
+	Sku      string
+	Title    string
+	Position int32
+	Alt      string
+}
+
+// The pictures of a delivery as they came, each with the first owner that shows it.
+func (q *Queries) ShotsOfDelivery(ctx context.Context, arg ShotsOfDeliveryParams) ([]ShotsOfDeliveryRow, error) {
+	rows, err := q.db.Query(ctx, shotsOfDelivery, arg.Delivery, arg.After, arg.Most)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []ShotsOfDeliveryRow
+	for rows.Next() {
+		var i ShotsOfDeliveryRow
+		if err := rows.Scan(
+			&i.Arrival,
+			&i.Asset,
+			&i.Sha,
+			&i.Format,
+			&i.Width,
+			&i.Height,
+			&i.Bytes,
+			&i.Path,
+			&i.Address,
+			&i.Delivery,
+			&i.Supplier,
+			&i.Kind,
+			&i.Sku,
+			&i.Title,
+			&i.Position,
+			&i.Alt,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const shotsOfOwners = `-- name: ShotsOfOwners :many
+SELECT o.id AS owner, o.ordinal, o.kind, o.sku, o.title, p.position, s.id AS asset, encode(s.sha256, 'hex')::text AS sha, s.format, s.width, s.height, s.bytes,
+    coalesce(n.path, '')::text AS path, coalesce(n.address, '')::text AS address, coalesce(n.title, '')::text AS delivery, coalesce(n.supplier, '')::text AS supplier,
+    coalesce(w.text, '')::text AS alt
+FROM owner o JOIN placement p ON p.owner_id = o.id JOIN asset s ON s.id = p.asset_id
+LEFT JOIN LATERAL (SELECT a.path, a.origin->>'address' AS address, d.title, d.supplier FROM arrival a JOIN delivery d ON d.id = a.delivery_id
+    WHERE a.asset_id = s.id ORDER BY a.id LIMIT 1) n ON true
+LEFT JOIN wording w ON w.owner_id = o.id AND w.asset_id = s.id AND w.language = 'en' AND w.field = 'alt'
+WHERE (o.ordinal, o.id, p.position) > ($1::int, $2::bigint, $3::int)
+    AND (cardinality($4::bigint[]) = 0 OR o.id = ANY ($4::bigint[]) OR o.category = ANY ($4::bigint[])
+        OR o.parent IN (SELECT t.id FROM owner t WHERE t.category = ANY ($4::bigint[])))
+ORDER BY o.ordinal, o.id, p.position LIMIT $5
+`
+
+type ShotsOfOwnersParams struct {
+	Ordinal    int32
+	Owner      int64
+	Position   int32
+	Categories []int64
+	Most       int32
+}
+
+type ShotsOfOwnersRow struct {
+	Owner    int64
+	Ordinal  int32
+	Kind     string
+	Sku      string
+	Title    string
+	Position int32
+	Asset    int64
+	Sha      string
+	Format   string
+	Width    int32
+	Height   int32
+	Bytes    int64
+	Path     string
+	Address  string
+	Delivery string
+	Supplier string
+	Alt      string
+}
+
+// Pictures on owners, in the order of the catalogue: products with their variants behind them, or those of some categories' products; none stands for all.
+func (q *Queries) ShotsOfOwners(ctx context.Context, arg ShotsOfOwnersParams) ([]ShotsOfOwnersRow, error) {
+	rows, err := q.db.Query(ctx, shotsOfOwners,
+		arg.Ordinal,
+		arg.Owner,
+		arg.Position,
+		arg.Categories,
+		arg.Most,
+	)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []ShotsOfOwnersRow
+	for rows.Next() {
+		var i ShotsOfOwnersRow
+		if err := rows.Scan(
+			&i.Owner,
+			&i.Ordinal,
+			&i.Kind,
+			&i.Sku,
+			&i.Title,
+			&i.Position,
+			&i.Asset,
+			&i.Sha,
+			&i.Format,
+			&i.Width,
+			&i.Height,
+			&i.Bytes,
+			&i.Path,
+			&i.Address,
+			&i.Delivery,
+			&i.Supplier,
+			&i.Alt,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const tablesFound = `-- name: TablesFound :many

@@ -18,6 +18,7 @@ import { BoardHead, HEAD } from './BoardHead';
 import { BoardRow } from './BoardRow';
 import { type Column, type Columns, useColumns } from './columns';
 import { useSettings } from './settings';
+import { useSideways } from './useSideways';
 import { useStable } from './useStable';
 import './Board.css';
 
@@ -42,6 +43,8 @@ interface Props<T> {
   keysFirst?: boolean;
   /** How wide the lines are at least, in pixels: a board of many columns is scrolled sideways. */
   width?: number;
+  /** The column in focus, which is drawn also where it is out of sight. */
+  column?: string;
   onOpen?: (index: number) => void;
   /** What a row's menu offers for the line in focus. The keys that are named there do the same. */
   acts?: (line: T) => Act[];
@@ -92,6 +95,8 @@ export function Board<T>(p: Props<T>) {
     const free = !at || at === document.body || at.closest('.trail') !== null;
     if (p.autoFocus && free) scroll.current?.focus({ preventScroll: true });
   }, [p.autoFocus]);
+  const drawn = useSideways(scroll, columns, width, p.width !== undefined);
+  const kept = p.column ? columns.shown.findIndex((c) => c.id === p.column) : -1;
   const items = virtual.getVirtualItems();
   const last = items.at(-1)?.index ?? 0;
   useEffect(() => {
@@ -169,7 +174,14 @@ export function Board<T>(p: Props<T>) {
         onKeyDown={onKeyDown}
       >
         <div role="presentation" style={{ height: virtual.getTotalSize(), minWidth: p.width, position: 'relative' }}>
-          <BoardHead name={p.name} columns={columns} narrow={narrow} sorted={p.sorted} onSort={p.onSort} />
+          <BoardHead
+            name={p.name}
+            columns={columns}
+            narrow={narrow}
+            sorted={p.sorted}
+            onSort={p.onSort}
+            drawn={drawn}
+          />
           {items.map((item) => {
             const line = p.lines[item.index];
             if (line === undefined) return null;
@@ -185,6 +197,8 @@ export function Board<T>(p: Props<T>) {
                 picked={p.selected?.(line)}
                 look={p.lineClass?.(line)}
                 columns={columns.shown}
+                drawn={drawn}
+                kept={kept}
                 all={p.columns}
                 acts={rowActs}
               />

@@ -1,5 +1,6 @@
 import { type PointerEvent, useRef } from 'react';
 import type { Column, Columns } from './columns';
+import { type Drawn, isDrawn } from './useSideways';
 import './BoardHead.css';
 
 /** How high the head is in pixels. */
@@ -9,32 +10,37 @@ interface Props<T> {
   name: string;
   columns: Columns<T>;
   narrow: boolean;
+  drawn: Drawn | undefined;
   sorted?: string;
   onSort?: (by: string | undefined) => void;
 }
 
 /** The names of a board's columns: they sort, are made wider and hidden. */
-export function BoardHead<T>({ columns, narrow, sorted, onSort }: Props<T>) {
+export function BoardHead<T>({ columns, narrow, sorted, onSort, drawn }: Props<T>) {
   return (
     <div role="row" aria-rowindex={1} className="line head">
-      {columns.shown.map((c) => (
-        <span
-          key={c.id}
-          role="columnheader"
-          aria-colindex={columns.all.indexOf(c) + 1}
-          aria-sort={c.by && onSort ? order(sorted, c.id) : undefined}
-          className={`cell ${c.figures ? 'figures' : ''}`}
-        >
-          {c.by && onSort ? (
-            <button type="button" tabIndex={-1} className="sort" onClick={() => onSort(next(sorted, c.id))}>
-              {c.name} {arrow(sorted, c.id)}
-            </button>
-          ) : (
-            <span className={c.quiet ? 'unseen' : 'clip'}>{c.name}</span>
-          )}
-          {!narrow && !c.fixed && <Handle column={c} columns={columns} />}
-        </span>
-      ))}
+      {columns.shown.map(
+        (c, i) =>
+          isDrawn(drawn, i, -1) && (
+            <span
+              key={c.id}
+              style={drawn && { gridColumn: i + 1 }}
+              role="columnheader"
+              aria-colindex={columns.all.indexOf(c) + 1}
+              aria-sort={c.by && onSort ? order(sorted, c.id) : undefined}
+              className={`cell ${c.figures ? 'figures' : ''}`}
+            >
+              {c.by && onSort ? (
+                <button type="button" tabIndex={-1} className="sort" onClick={() => onSort(next(sorted, c.id))}>
+                  {c.name} {arrow(sorted, c.id)}
+                </button>
+              ) : (
+                <span className={c.quiet ? 'unseen' : 'clip'}>{c.name}</span>
+              )}
+              {!narrow && !c.fixed && <Handle column={c} columns={columns} />}
+            </span>
+          ),
+      )}
     </div>
   );
 }

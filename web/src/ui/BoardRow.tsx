@@ -1,5 +1,6 @@
 import { type MouseEvent, memo } from 'react';
 import type { Column } from './columns';
+import { type Drawn, isDrawn } from './useSideways';
 
 export interface RowActs {
   go: (index: number, event: MouseEvent) => void;
@@ -18,10 +19,12 @@ interface Props<T> {
   look: string | undefined;
   columns: Column<T>[];
   all: Column<T>[];
+  drawn: Drawn | undefined;
+  kept: number;
   acts: RowActs;
 }
 
-function Row<T>({ id, line, index, start, height, at, picked, look, columns, all, acts }: Props<T>) {
+function Row<T>({ id, line, index, start, height, at, picked, look, columns, all, drawn, kept, acts }: Props<T>) {
   return (
     // biome-ignore lint/a11y/useKeyWithClickEvents: the grid has the keys
     <div
@@ -36,16 +39,18 @@ function Row<T>({ id, line, index, start, height, at, picked, look, columns, all
       onDoubleClick={() => acts.open(index)}
       onContextMenu={(e) => acts.menu(index, e)}
     >
-      {cells(line, columns, all)}
+      {cells({ line, columns, all, drawn, kept })}
     </div>
   );
 }
 
-function cells<T>(line: T, columns: Column<T>[], all: Column<T>[]) {
+type Cells<T> = Pick<Props<T>, 'line' | 'columns' | 'all' | 'drawn' | 'kept'>;
+
+function cells<T>({ line, columns, all, drawn, kept }: Cells<T>) {
   const out = [];
   for (let i = 0; i < columns.length; i++) {
     const column = columns[i];
-    if (!column) continue;
+    if (!column || !isDrawn(drawn, i, kept)) continue;
     const span = Math.min(column.span?.(line) ?? 1, columns.length - i);
     out.push(
       <span
@@ -54,7 +59,7 @@ function cells<T>(line: T, columns: Column<T>[], all: Column<T>[]) {
         aria-colindex={all.indexOf(column) + 1}
         aria-colspan={span > 1 ? span : undefined}
         className={`cell ${column.className ?? ''} ${column.figures ? 'figures' : ''}`}
-        style={span > 1 ? { gridColumn: `span ${span}` } : undefined}
+        style={place(i, span, drawn)}
       >
         {column.cell(line)}
       </span>,
@@ -62,6 +67,12 @@ function cells<T>(line: T, columns: Column<T>[], all: Column<T>[]) {
     i += span - 1;
   }
   return out;
+}
+
+/** Where a cell stands, where that is not behind the one before it. */
+function place(at: number, span: number, drawn: Drawn | undefined) {
+  if (drawn) return { gridColumn: `${at + 1} / span ${span}` };
+  return span > 1 ? { gridColumn: `span ${span}` } : undefined;
 }
 
 /** One line of a board; drawn again only where something of it changed. */

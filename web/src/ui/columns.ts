@@ -30,6 +30,8 @@ export interface Columns<T> {
   all: Column<T>[];
   shown: Column<T>[];
   template: string;
+  /** Of those that are shown, as a grid has them. */
+  widths: string[];
   set: (patch: ColumnSettings) => void;
   hidden: (id: string) => boolean;
 }
@@ -46,7 +48,8 @@ export function useColumns<T>(board: string, all: Column<T>[], narrow: boolean):
       const wanted = narrow ? undefined : own?.widths?.[c.id];
       return wanted ? `${wanted}px` : c.width;
     };
-    return { all, shown, template: shown.map(width).join(' '), set: keep, hidden };
+    const widths = shown.map(width);
+    return { all, shown, template: widths.join(' '), widths, set: keep, hidden };
   }, [all, own, narrow, keep]);
 }
 

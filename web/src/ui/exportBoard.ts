@@ -1,5 +1,7 @@
-import { csrfHeaders, data } from '../api/client';
+import { csrfHeaders } from '../api/client';
+import { refusing } from '../api/shots';
 import type { Column } from './columns';
+import { save } from './save';
 
 /** What a board shows as rows of texts: its columns that have a text, headed by their names. */
 export function rowsOf<T>(lines: T[], columns: Column<T>[]): string[][] {
@@ -17,16 +19,6 @@ export async function saveRows(name: string, format: 'csv' | 'xlsx', rows: strin
     headers: { ...csrfHeaders(), 'Content-Type': 'application/jsonl' },
     body: new Blob(rows.map((row) => `${JSON.stringify(row)}\n`)),
   });
-  if (!response.ok)
-    await data(
-      response.json().then(
-        (error) => ({ error, response }),
-        () => ({ response }),
-      ),
-    );
-  const link = document.createElement('a');
-  link.href = URL.createObjectURL(await response.blob());
-  link.download = `${name}.${format}`;
-  link.click();
-  setTimeout(() => URL.revokeObjectURL(link.href), 60_000);
+  await refusing(response);
+  save(await response.blob(), `${name}.${format}`);
 }

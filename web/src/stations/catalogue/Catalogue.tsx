@@ -18,6 +18,7 @@ import { Thumb } from '../../ui/Thumb';
 import { useKeys } from '../../ui/useKeys';
 import { useTitle } from '../../ui/useTitle';
 import { t } from '../../words/words';
+import { ShotsButton } from '../shots/ShotsButton';
 import { SendTable } from '../tables/SendTable';
 import { ProductGlass } from './ProductGlass';
 
@@ -94,6 +95,11 @@ export function Catalogue() {
               </p>
             </div>
             <FilterField ref={field} label={t('catalogue.filter')} value={search.q ?? ''} onChange={(q) => go({ q })} />
+            <ShotsButton
+              of={{ category: search.in }}
+              title={categories?.find((c) => c.id === search.in)?.title ?? t('station.catalogue')}
+              name={t('catalogue.shots')}
+            />
             <a className="button" href="/api/catalogue/file" download>
               {t('catalogue.export')}
             </a>

@@ -8,6 +8,7 @@ import { plainly } from '../../ui/Met';
 import { Progress } from '../../ui/Progress';
 import { sayAll } from '../../words/messages';
 import { t } from '../../words/words';
+import { ShotsButton } from '../shots/ShotsButton';
 import { Describe } from './Describe';
 import { type Dropped, readChosen } from './dropped';
 import { Halted } from './Halted';
@@ -50,6 +51,9 @@ export function GatherTop({ delivery, onFiles, mayEdit }: TopProps) {
             <Button onClick={() => files.current?.click()}>{t('gather.choose_files')}</Button>
             <Button onClick={() => folder.current?.click()}>{t('gather.choose_folder')}</Button>
           </>
+        )}
+        {delivery?.state === 'ready' && (
+          <ShotsButton of={{ delivery: delivery.id }} title={delivery.title} name={t('gather.shots')} />
         )}
         {delivery?.state === 'ready' && (
           <Link to="/pair/$delivery" params={{ delivery: String(delivery.id) }} className="button go">

@@ -86,6 +86,7 @@ export function TableBoard({ table, rows, total, at, column, mayEdit, edits, onA
       lineClass={(r) => `cells ${r.leftOut ? 'faint' : ''}`}
       onKey={onKey}
       keysFirst
+      column={`c${column}`}
       width={60 + widths.reduce((sum, w) => sum + w, 0)}
       acts={(r) =>
         mayEdit
