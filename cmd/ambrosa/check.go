@@ -10,6 +10,7 @@ import (
 	"slices"
 	"strings"
 
+	"ambrosa/core/message"
 	"ambrosa/core/table"
 	"ambrosa/internal/sheet"
 	"ambrosa/internal/tablefiles"
@@ -92,7 +93,7 @@ func (w *checked) check(ctx context.Context) error {
 		}
 		o.Catalogue = owners
 	}
-	return unread(w.file, sheet.With(w.file, w.sheet, func(rows sheet.Rows) error {
+	return unread(w.file, sheet.WithFile(w.file, w.sheet, func(f sheet.File, rows sheet.Rows) error {
 		b, err := tablefiles.Begin(rows)
 		if err != nil {
 			return err
@@ -104,12 +105,12 @@ func (w *checked) check(ctx context.Context) error {
 		if errors.Is(err, tablefiles.ErrKeyless) {
 			return err
 		}
-		troubles := tablefiles.Troubles(w.file, b.Header)
+		troubles := tablefiles.Troubles(tablefiles.Notes(f, rows), b.Header)
 		if b.Read == 0 {
-			troubles = append(troubles, "the table has a header and no rows")
+			troubles = append(troubles, message.New("sheet_no_rows"))
 		}
 		for _, trouble := range troubles {
-			fmt.Fprintf(os.Stderr, "%s: %s\n", w.file, trouble)
+			fmt.Fprintf(os.Stderr, "%s: %s\n", w.file, trouble.Text())
 		}
 		stopped, written := writeProblems(problems)
 		if err := errors.Join(err, written); err != nil {

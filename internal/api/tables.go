@@ -48,6 +48,7 @@ type tableBody struct {
 	Mode      string            `json:"mode" enum:"create,update,both"`
 	Clears    bool              `json:"clears" doc:"Whether an empty cell takes away what stands."`
 	Delivery  *int64            `json:"delivery,omitempty" doc:"Whose pictures it names; without one, all pictures."`
+	Remarks   []message.Message `json:"remarks" doc:"What is worth knowing of it and belongs to no row: hidden rows, columns of one name."`
 	Own       []ownDelivery     `json:"own" doc:"The deliveries that belong to it: their pictures come before all others."`
 	Waiting   int32             `json:"waiting" doc:"Pictures at addresses and in cells that are not here yet."`
 	Choice    string            `json:"choice" doc:"Which picture is meant where one of its own has the name of another: attached, here, or replace; empty until somebody says so."`
@@ -263,7 +264,7 @@ func (s *Server) table(ctx context.Context, id int64) (tableBody, error) {
 	for _, of := range []struct {
 		kept json.RawMessage
 		to   any
-	}{{w.Notes, &out.Notes}, {w.Sheets, &out.Sheets}, {w.Header, &out.Header}, {w.Fields, &out.Fields}, {w.Types, &out.Types}, {w.Kinds, &out.Kinds}} {
+	}{{w.Notes, &out.Notes}, {w.Sheets, &out.Sheets}, {w.Header, &out.Header}, {w.Fields, &out.Fields}, {w.Types, &out.Types}, {w.Remarks, &out.Remarks}, {w.Kinds, &out.Kinds}} {
 		if err := json.Unmarshal(of.kept, of.to); err != nil {
 			return out, err
 		}

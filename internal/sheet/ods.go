@@ -103,6 +103,7 @@ type odsRows struct {
 	again  int // how often the row comes again
 	cells  []table.Cell
 	text   []byte
+	oddities
 }
 
 func (r *odsRows) Close() error { return r.part.Close() }
@@ -131,8 +132,13 @@ func (r *odsRows) Next() (table.Row, error) {
 		switch string(r.name) {
 		case "table-row":
 			times := r.repeated("number-rows-repeated")
+			seen, _ := r.attribute("visibility")
+			collapsed := seen == "collapse" || seen == "filter"
 			if err := r.readRow(); err != nil {
 				return table.Row{}, damaged(err)
+			}
+			if collapsed && len(r.cells) > 0 {
+				r.hidden += times
 			}
 			if len(r.cells) == 0 {
 				r.row = min(r.row+times, MaxRows)
@@ -170,6 +176,9 @@ func (r *odsRows) readRow() error {
 			continue
 		}
 		times := r.repeated("number-columns-repeated")
+		if r.repeated("number-columns-spanned") > 1 || r.repeated("number-rows-spanned") > 1 {
+			r.merged++
+		}
 		cell, filled, err := r.readCell()
 		if err != nil {
 			return err

@@ -60,8 +60,32 @@ type File interface {
 	Close() error
 }
 
-// Note is what is worth knowing of a file, by its code: macros, sheet_hidden.
-type Note struct{ Code, Sheet string }
+// Note is what is worth knowing of a file, by its code: macros, sheet_hidden; of a sheet's rows: rows_hidden, cells_merged.
+type Note struct {
+	Code, Sheet string
+	Count       int
+}
+
+// RowsNotes are what is worth knowing of the rows that were read.
+func RowsNotes(rows Rows) []Note {
+	if noted, ok := rows.(interface{ notes() []Note }); ok {
+		return noted.notes()
+	}
+	return nil
+}
+
+// oddities counts what of a sheet is read like everything else, though it looks otherwise in an office program.
+type oddities struct{ hidden, merged int }
+
+func (o oddities) notes() (all []Note) {
+	if o.hidden > 0 {
+		all = append(all, Note{Code: "rows_hidden", Count: o.hidden})
+	}
+	if o.merged > 0 {
+		all = append(all, Note{Code: "cells_merged", Count: o.merged})
+	}
+	return all
+}
 
 // Open opens a table by what its bytes are. Errors: ErrNoTable, ErrPassword, ErrOld, ErrDamaged, ErrTooLarge, those of opening.
 func Open(path string) (File, error) {
@@ -104,6 +128,11 @@ func openFile(f *os.File) (File, error) {
 
 // With reads a sheet of a file: the one of that name, or the first that is not hidden. Errors: those of Open and Pick, and the work's.
 func With(path, name string, work func(Rows) error) error {
+	return WithFile(path, name, func(_ File, rows Rows) error { return work(rows) })
+}
+
+// WithFile does so, and shows the file too.
+func WithFile(path, name string, work func(File, Rows) error) error {
 	f, err := Open(path)
 	if err != nil {
 		return err
@@ -118,7 +147,7 @@ func With(path, name string, work func(Rows) error) error {
 		return err
 	}
 	defer rows.Close()
-	return work(rows)
+	return work(f, rows)
 }
 
 // Pick is the place of a sheet by its name; without a name the first that is not hidden. Errors: ErrSheet.

@@ -202,6 +202,7 @@ type xlsxRows struct {
 	cells []table.Cell
 	value []byte
 	lying lying
+	oddities
 }
 
 func (r *xlsxRows) Close() error { return r.part.Close() }
@@ -216,11 +217,15 @@ func (r *xlsxRows) Next() (table.Row, error) {
 		case err != nil:
 			return table.Row{}, damaged(err)
 		case e == closes && isName(r.scanner, "sheetData"):
+			r.countMerged()
 			return table.Row{}, io.EOF
 		case e != opens || !isName(r.scanner, "row"):
 			continue
 		}
 		r.row++
+		if whether(r.attribute("hidden")) {
+			r.hidden++
+		}
 		if n, ok := r.raw("r"); ok {
 			if at, err := strconv.Atoi(string(n)); err == nil && at >= r.row {
 				r.row = at
@@ -233,6 +238,19 @@ func (r *xlsxRows) Next() (table.Row, error) {
 			return table.Row{}, damaged(err)
 		}
 		return table.Row{Number: r.row, Cells: r.lying.put(r.row, r.cells)}, nil
+	}
+}
+
+// countMerged counts the merged cells, which stand behind the rows. What can't be read there is no trouble of the rows.
+func (r *xlsxRows) countMerged() {
+	for {
+		e, err := r.next()
+		if err != nil {
+			return
+		}
+		if e == opens && isName(r.scanner, "mergeCell") {
+			r.merged++
+		}
 	}
 }
 

@@ -1,25 +1,18 @@
 package tablefiles
 
 import (
-	"fmt"
 	"strings"
 
+	"ambrosa/core/message"
 	"ambrosa/core/table"
 	"ambrosa/internal/sheet"
 )
 
-// Troubles are what is worth knowing of a file and of a header, and belongs to no row: macros, hidden sheets, columns of one name.
-func Troubles(path string, header table.Row) (all []string) {
-	if f, err := sheet.Open(path); err == nil {
-		for _, n := range f.Notes() {
-			switch n.Code {
-			case "macros":
-				all = append(all, "the workbook has macros; they are not run")
-			case "sheet_hidden":
-				all = append(all, fmt.Sprintf("the sheet %q is hidden; it is read only where it is named", n.Sheet))
-			}
-		}
-		f.Close()
+// Troubles are what is worth knowing of a file, its rows and its header, and belongs to no row: macros, hidden sheets and rows, merged
+// cells, columns of one name.
+func Troubles(notes []sheet.Note, header table.Row) (all []message.Message) {
+	for _, n := range notes {
+		all = append(all, message.New("sheet_"+strings.TrimPrefix(n.Code, "sheet_"), "sheet", n.Sheet, "count", n.Count))
 	}
 	first := map[string]string{}
 	for i, c := range header.Cells {
@@ -29,10 +22,15 @@ func Troubles(path string, header table.Row) (all []string) {
 		}
 		folded := strings.ToLower(name)
 		if before, twice := first[folded]; twice {
-			all = append(all, fmt.Sprintf("column %s %q has the name of column %s; one of them is read", table.Letters(i), name, before))
+			all = append(all, message.New("sheet_column_twice", "column", table.Letters(i), "name", name, "first", before))
 			continue
 		}
 		first[folded] = table.Letters(i)
 	}
 	return all
+}
+
+// Notes are what is worth knowing of a file and of the rows that were read of it so far.
+func Notes(f sheet.File, rows sheet.Rows) []sheet.Note {
+	return append(append([]sheet.Note{}, f.Notes()...), sheet.RowsNotes(rows)...)
 }

@@ -273,12 +273,15 @@ func TestListBesidePictures(t *testing.T) {
 	}
 	st.checked(id)
 	expect("chosen for a row", "K-1:1=old/x.jpg; K-2:1=spring/y.jpg"+third)
-	for choice, want := range map[table.Choice]string{table.TakeHere: "K-1:1=old/x.jpg; K-2:1=old/y.jpg" + third, table.TakeThis: "K-1:1=old/x.jpg; K-2:1=spring/y.jpg" + third} {
-		if err := st.Describe(ctx, id, Described{Choice: (*string)(&choice)}); err != nil {
+	for _, all := range []struct {
+		choice table.Choice
+		want   string
+	}{{table.TakeHere, "K-1:1=old/x.jpg; K-2:1=old/y.jpg" + third}, {table.TakeThis, "K-1:1=old/x.jpg; K-2:1=spring/y.jpg" + third}} {
+		if err := st.Describe(ctx, id, Described{Choice: (*string)(&all.choice)}); err != nil {
 			t.Fatal(err)
 		}
 		st.checked(id)
-		expect("for all: "+string(choice), want)
+		expect("for all: "+string(all.choice), all.want)
 	}
 	if err := st.Choose(ctx, id, Chosen{2, "x.jpg", table.Pick{Asset: alike[0].Asset, Everywhere: true}}); err != nil {
 		t.Fatal(err)

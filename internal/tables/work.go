@@ -7,6 +7,7 @@ import (
 	"io"
 	"os"
 
+	"ambrosa/core/message"
 	"ambrosa/core/table"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/sheet"
@@ -86,7 +87,17 @@ func (t *Tables) read(ctx context.Context, id int64, at int) error {
 		if err != nil {
 			return err
 		}
-		return q.SetWorksheetRead(ctx, query.SetWorksheetReadParams{ID: id, HeaderRow: int32(b.Header.Number), Header: header, Fields: fields, Types: types, Rows: int32(n)})
+		told := tablefiles.Troubles(tablefiles.Notes(f, rows), b.Header)
+		if n == 0 {
+			told = append(told, message.New("sheet_no_rows"))
+		}
+		remarks := []byte("[]")
+		if len(told) > 0 {
+			if remarks, err = json.Marshal(told); err != nil {
+				return err
+			}
+		}
+		return q.SetWorksheetRead(ctx, query.SetWorksheetReadParams{Remarks: remarks, ID: id, HeaderRow: int32(b.Header.Number), Header: header, Fields: fields, Types: types, Rows: int32(n)})
 	})
 }
 

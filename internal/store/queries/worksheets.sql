@@ -16,7 +16,7 @@ WHERE w.id < @before::bigint AND (@closed::boolean OR w.closed_at IS NULL) ORDER
 SELECT * FROM worksheet WHERE id = $1 FOR UPDATE;
 
 -- name: SetWorksheetRead :exec
-UPDATE worksheet SET read = true, header_row = @header_row, header = @header, fields = @fields, types = @types, rows = @rows WHERE id = @id;
+UPDATE worksheet SET read = true, header_row = @header_row, header = @header, fields = @fields, types = @types, remarks = @remarks, rows = @rows WHERE id = @id;
 
 -- name: SetWorksheetChecked :exec
 UPDATE worksheet SET checked = @version, stopped = @stopped, kinds = @kinds, waiting = @waiting WHERE id = @id;

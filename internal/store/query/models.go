@@ -417,6 +417,7 @@ type Worksheet struct {
 	FoundIn    *int64
 	FoundItem  *string
 	Types      json.RawMessage
+	Remarks    json.RawMessage
 }
 
 type WorksheetChoice struct {

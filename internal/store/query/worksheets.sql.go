@@ -417,7 +417,7 @@ func (q *Queries) LastWorksheetStep(ctx context.Context, arg LastWorksheetStepPa
 }
 
 const lockWorksheet = `-- name: LockWorksheet :one
-SELECT id, name, format, sheets, sheet, read, header_row, header, fields, key, mode, clears, delivery_id, rows, stopped, kinds, version, checked, plan_id, closed_at, created_by, created_at, waiting, choice, found_in, found_item, types FROM worksheet WHERE id = $1 FOR UPDATE
+SELECT id, name, format, sheets, sheet, read, header_row, header, fields, key, mode, clears, delivery_id, rows, stopped, kinds, version, checked, plan_id, closed_at, created_by, created_at, waiting, choice, found_in, found_item, types, remarks FROM worksheet WHERE id = $1 FOR UPDATE
 `
 
 func (q *Queries) LockWorksheet(ctx context.Context, id int64) (Worksheet, error) {
@@ -451,6 +451,7 @@ func (q *Queries) LockWorksheet(ctx context.Context, id int64) (Worksheet, error
 		&i.FoundIn,
 		&i.FoundItem,
 		&i.Types,
+		&i.Remarks,
 	)
 	return i, err
 }
@@ -931,7 +932,7 @@ func (q *Queries) SetWorksheetPlan(ctx context.Context, arg SetWorksheetPlanPara
 }
 
 const setWorksheetRead = `-- name: SetWorksheetRead :exec
-UPDATE worksheet SET read = true, header_row = $1, header = $2, fields = $3, types = $4, rows = $5 WHERE id = $6
+UPDATE worksheet SET read = true, header_row = $1, header = $2, fields = $3, types = $4, remarks = $5, rows = $6 WHERE id = $7
 `
 
 type SetWorksheetReadParams struct {
@@ -939,6 +940,7 @@ type SetWorksheetReadParams struct {
 	Header    json.RawMessage
 	Fields    json.RawMessage
 	Types     json.RawMessage
+	Remarks   json.RawMessage
 	Rows      int32
 	ID        int64
 }
@@ -949,6 +951,7 @@ func (q *Queries) SetWorksheetRead(ctx context.Context, arg SetWorksheetReadPara
 		arg.Header,
 		arg.Fields,
 		arg.Types,
+		arg.Remarks,
 		arg.Rows,
 		arg.ID,
 	)
@@ -1229,7 +1232,7 @@ func (q *Queries) TouchWorksheet(ctx context.Context, id int64) error {
 }
 
 const worksheetByID = `-- name: WorksheetByID :one
-SELECT w.id, w.name, w.format, w.sheets, w.sheet, w.read, w.header_row, w.header, w.fields, w.key, w.mode, w.clears, w.delivery_id, w.rows, w.stopped, w.kinds, w.version, w.checked, w.plan_id, w.closed_at, w.created_by, w.created_at, w.waiting, w.choice, w.found_in, w.found_item, w.types, j.state, j.notes, p.name AS person FROM worksheet w JOIN job j ON j.kind = 'worksheet' AND j.subject = w.id
+SELECT w.id, w.name, w.format, w.sheets, w.sheet, w.read, w.header_row, w.header, w.fields, w.key, w.mode, w.clears, w.delivery_id, w.rows, w.stopped, w.kinds, w.version, w.checked, w.plan_id, w.closed_at, w.created_by, w.created_at, w.waiting, w.choice, w.found_in, w.found_item, w.types, w.remarks, j.state, j.notes, p.name AS person FROM worksheet w JOIN job j ON j.kind = 'worksheet' AND j.subject = w.id
 JOIN person p ON p.id = w.created_by WHERE w.id = $1
 `
 
@@ -1261,6 +1264,7 @@ type WorksheetByIDRow struct {
 	FoundIn    *int64
 	FoundItem  *string
 	Types      json.RawMessage
+	Remarks    json.RawMessage
 	State      string
 	Notes      json.RawMessage
 	Person     string
@@ -1297,6 +1301,7 @@ func (q *Queries) WorksheetByID(ctx context.Context, id int64) (WorksheetByIDRow
 		&i.FoundIn,
 		&i.FoundItem,
 		&i.Types,
+		&i.Remarks,
 		&i.State,
 		&i.Notes,
 		&i.Person,

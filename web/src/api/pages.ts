@@ -42,9 +42,9 @@ export const useDeliveries = (wanted: Wanted = { closed: 'no' }) =>
 export const useRuns = () =>
   useNewestFirst(['runs'], (before) => data(client.GET('/api/runs', { params: { query: { before, most: PAGE } } })));
 
-export const useTables = () =>
-  useNewestFirst(['tables'], (before) =>
-    data(client.GET('/api/tables', { params: { query: { before, most: PAGE } } })),
+export const useTables = (closed: boolean) =>
+  useNewestFirst(['tables', closed], (before) =>
+    data(client.GET('/api/tables', { params: { query: { before, most: PAGE, closed } } })),
   );
 
 /** Which products a board shows: in a category or below it, without a picture, found by words. */

@@ -1,4 +1,5 @@
 import { type RefObject, useEffect, useMemo, useState } from 'react';
+import { flushSync } from 'react-dom';
 import type { Columns } from './columns';
 
 /** How many columns beside those that are seen are drawn. */
@@ -38,8 +39,10 @@ export function useSideways<T>(
       setDrawn((was) => (was?.from === from && was.to === to ? was : { from, to }));
     };
     look();
-    at.addEventListener('scroll', look, { passive: true });
-    return () => at.removeEventListener('scroll', look);
+    // Drawn in the frame in which it is scrolled, as the lines are: later there would be a gap.
+    const now = () => flushSync(look);
+    at.addEventListener('scroll', now, { passive: true });
+    return () => at.removeEventListener('scroll', now);
   }, [scroll, ends, width, on]);
   return drawn;
 }

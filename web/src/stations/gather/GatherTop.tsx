@@ -42,7 +42,10 @@ export function GatherTop({ delivery, onFiles, mayEdit }: TopProps) {
                 when: when(delivery.createdAt),
                 person: delivery.createdBy,
               })}{' '}
-              {mayEdit && <Describe key={delivery.id} delivery={delivery} />}
+              {mayEdit && <Describe key={delivery.id} delivery={delivery} />}{' '}
+              {delivery.state === 'ready' && (
+                <ShotsButton of={{ delivery: delivery.id }} title={delivery.title} name={t('gather.shots')} quiet />
+              )}
             </p>
           )}
         </div>
@@ -51,9 +54,6 @@ export function GatherTop({ delivery, onFiles, mayEdit }: TopProps) {
             <Button onClick={() => files.current?.click()}>{t('gather.choose_files')}</Button>
             <Button onClick={() => folder.current?.click()}>{t('gather.choose_folder')}</Button>
           </>
-        )}
-        {delivery?.state === 'ready' && (
-          <ShotsButton of={{ delivery: delivery.id }} title={delivery.title} name={t('gather.shots')} />
         )}
         {delivery?.state === 'ready' && (
           <Link to="/pair/$delivery" params={{ delivery: String(delivery.id) }} className="button go">

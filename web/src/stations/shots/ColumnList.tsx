@@ -27,6 +27,8 @@ export function ColumnList({ columns, onChange }: { columns: Chosen[]; onChange:
           {([-1, 1] as const).map((by) => (
             <ActionIcon
               key={by}
+              variant="subtle"
+              className="quietbutton"
               aria-label={t(by < 0 ? 'shots.up' : 'shots.down', { column: columnName(c.column) })}
               disabled={at + by < 0 || at + by >= columns.length}
               onClick={() => onChange(moved(columns, at, by))}

@@ -8,11 +8,17 @@ const PictureTable = lazy(() =>
 );
 
 /** Opens what makes a picture table. */
-export function ShotsButton({ of, title, name }: { of: ShotsOf; title: string; name: string }) {
+export function ShotsButton({ of, title, name, quiet }: { of: ShotsOf; title: string; name: string; quiet?: boolean }) {
   const [opened, setOpened] = useState(false);
   return (
     <>
-      <Button onClick={() => setOpened(true)}>{name}</Button>
+      {quiet ? (
+        <button type="button" className="linkish" onClick={() => setOpened(true)}>
+          {name}
+        </button>
+      ) : (
+        <Button onClick={() => setOpened(true)}>{name}</Button>
+      )}
       {opened && (
         <Suspense>
           <PictureTable of={of} title={title} onClose={() => setOpened(false)} />

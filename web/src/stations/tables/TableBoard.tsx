@@ -48,8 +48,14 @@ export function TableBoard({ table, rows, total, at, column, mayEdit, edits, onA
   );
   const begin = (text: string) => row && mayEdit && setEditing({ row: row.row, text });
   const paste = async () => {
-    const text = (await navigator.clipboard.readText()).split(/[\t\r\n]/)[0];
-    if (row && text !== undefined) edits.edit(row.row, column, text);
+    const lines = (await navigator.clipboard.readText()).replace(/\r?\n$/, '').split(/\r?\n/);
+    edits.editAll(
+      lines.flatMap((line, down) => {
+        const to = rows[at + down];
+        const cells = line.split('\t').slice(0, last + 1 - column);
+        return to ? cells.map((text, right) => ({ row: to.row, column: column + right, text })) : [];
+      }),
+    );
   };
   const onKey = (key: string, event: KeyboardEvent) => {
     if (editing || !row) return false;
@@ -118,10 +124,14 @@ interface Made {
 /** How many rows are looked at to see how wide the columns must be. */
 const LOOKED = 200;
 
+/** How many letters the mark of a picture in a cell is wide. */
+const PICTURE = 10;
+
 /** The columns' widths in pixels: as wide as what stands in them, within bounds. */
 const widthsOf = (header: string[], rows: TableRow[]) =>
   header.map((name, i) => {
-    const longest = rows.reduce((most, r) => Math.max(most, (r.cells[i] ?? '').length), Math.min(name.length, 14));
+    const wide = (r: TableRow) => (r.cells[i] ?? '').length + (r.lying?.includes(i) ? PICTURE : 0);
+    const longest = rows.reduce((most, r) => Math.max(most, wide(r)), Math.min(name.length, 14));
     return Math.round(Math.max(72, Math.min(250, longest * 8.3 + 38)));
   });
 

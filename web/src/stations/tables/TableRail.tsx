@@ -13,6 +13,9 @@ import type { Edits } from './useEdits';
 interface Props {
   tables: Schemas['TableFacts'][] | undefined;
   more: (() => void) | undefined;
+  /** Whether those are shown too that people are done with. */
+  closed: boolean;
+  setClosed: (closed: boolean) => void;
   table: Table | undefined;
   show: string | undefined;
   mayEdit: boolean;
@@ -22,7 +25,7 @@ interface Props {
 }
 
 /** The tables in hand, the problems of the one that is shown, and how it is read. */
-export function TableRail({ tables, more, table, show, mayEdit, edits, onTable, onShow }: Props) {
+export function TableRail({ tables, more, closed, setClosed, table, show, mayEdit, edits, onTable, onShow }: Props) {
   const kinds = Object.entries(table?.kinds ?? {}).sort((a, b) => b[1] - a[1]);
   return (
     <>
@@ -51,6 +54,9 @@ export function TableRail({ tables, more, table, show, mayEdit, edits, onTable, 
           {t('tables.older')}
         </Button>
       )}
+      <Button size="compact-xs" variant="subtle" className="quietbutton" onClick={() => setClosed(!closed)}>
+        {t(closed ? 'tables.hide_closed' : 'tables.show_closed')}
+      </Button>
       {table?.read && (
         <>
           <h2 className="railhead">{t('tables.rows')}</h2>

@@ -2,8 +2,10 @@ import { Button } from '@mantine/core';
 import type { Table } from '../../api/tables';
 import { when } from '../../ui/format';
 import { Progress } from '../../ui/Progress';
+import { sayAll } from '../../words/messages';
 import { named, t } from '../../words/words';
 import { Collect } from './Collect';
+import { RemoveTable } from './RemoveTable';
 import type { Edits } from './useEdits';
 
 interface Props {
@@ -35,11 +37,12 @@ export function TableTop({ table, mayEdit, edits, show }: Props) {
               : t('tables.repair_all')}
           </Button>
         )}
-        {mayEdit && !table.closed && (
-          <Button variant="subtle" className="quietbutton" onClick={() => edits.describe({ closed: true })}>
-            {t('tables.close')}
+        {mayEdit && (
+          <Button variant="subtle" className="quietbutton" onClick={() => edits.describe({ closed: !table.closed })}>
+            {t(table.closed ? 'tables.reopen' : 'tables.close')}
           </Button>
         )}
+        {mayEdit && table.closed && <RemoveTable table={table} />}
         {table.read && (
           <a className="button" href={`/api/tables/${table.id}/file`} download>
             {t('tables.download')}
@@ -48,6 +51,7 @@ export function TableTop({ table, mayEdit, edits, show }: Props) {
       </div>
       {at && <Progress label={t(table.read ? 'tables.checking' : 'tables.reading')} done={table.rows} of={0} />}
       <Collect {...{ table, mayEdit }} />
+      {table.remarks.length > 0 && <p className="notice">{sayAll(table.remarks)}</p>}
       {table.checked && (
         <p role="status">
           {table.stopped > 0 ? t('tables.stopped_rows', { count: table.stopped }) : t('tables.none_stopped')}

@@ -32,7 +32,8 @@ export function Tables() {
   const search: Where = useSearch({ strict: false });
   const navigate = useNavigate();
   const mayEdit = useMayEdit();
-  const { all: tables, more } = useTables();
+  const [closed, setClosed] = useState(false);
+  const { all: tables, more } = useTables(closed);
   const id = Number(chosen ?? tables?.[0]?.id ?? 0);
   // The address names the table that is shown, so that a link shows a colleague the same one.
   const first = chosen ? undefined : tables?.[0]?.id;
@@ -61,7 +62,7 @@ export function Tables() {
       <Bench
         rail={
           <TableRail
-            {...{ tables, more, table, show: search.show, mayEdit, edits }}
+            {...{ tables, more, closed, setClosed, table, show: search.show, mayEdit, edits }}
             onTable={(table) => void navigate({ to: '/tables/$table', params: { table: String(table) } })}
             onShow={(show) => go({ show, at: undefined })}
           />

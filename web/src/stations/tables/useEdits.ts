@@ -13,6 +13,7 @@ export function useEdits(id: number) {
   const describe = useAsk((d: Described) => askTable.describe(id, d), touched);
   return {
     edit: (row: number, column: number, text: string) => edit.mutate([{ row, column, text }]),
+    editAll: (cells: { row: number; column: number; text: string }[]) => cells.length > 0 && edit.mutate(cells),
     leaveOut: (rows: number[], out: boolean) => leave.mutate({ rows, out }),
     repair: (what: { kind?: string; problems?: number[] }) =>
       repair.mutate(what, { onSuccess: ({ cells }) => say(t('tables.repaired', { count: cells })) }),
