@@ -69,7 +69,7 @@ func TestPriceList(t *testing.T) {
 	s.sees("No row is stopped.")
 
 	// The table as it stands, without the row that is left out.
-	if status, text := p.me.try("GET", "/api/tables/1/file", nil, nil); status != 200 ||
+	if status, text := p.me.try("GET", "/api/tables/2/file", nil, nil); status != 200 ||
 		text != "Item no. (SKU),Product,EAN,Image\r\n0012,Alpha two,9520123456788,x-1.jpg\r\nK-2,Beta,,Kite Amber.jpg\r\n" {
 		t.Errorf("the file: %d %q", status, text)
 	}
