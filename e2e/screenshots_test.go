@@ -51,7 +51,7 @@ func TestScreenshots(t *testing.T) {
 		{"pair-contested", "/pair/" + of("Windhover") + "?show=contested", ".line.at img", false, nil},
 		{"pair-owners", "/pair/" + of("Tarn") + "?view=owner", ".line.at img", false, nil},
 		{"pair-unclaimed", "/pair/" + of("Windhover") + "?show=unclaimed", ".line.at img", false, nil},
-		{"compare", "/pair/" + of("Corrie"), ".line.at img", false, chromedp.KeyEvent("m")},
+		{"compare", "/pair/" + of("Corrie Sailcloth, spring"), ".line.at img", false, chromedp.KeyEvent("m")},
 		{"people", "/people", ".table input", false, nil},
 		{"pieces", "/pieces", ".pieces .line.at", false, nil},
 		{"pair-german", "/pair/" + of("Windhover"), ".line.at img", false, nil},
@@ -59,6 +59,7 @@ func TestScreenshots(t *testing.T) {
 		{"plan", fmt.Sprintf("/plan/%d", plan.ID), ".line.at img", false, chromedp.KeyEvent("jj")},
 		{"catalogue", "/catalogue?q=delta", ".shopwindow img", false, nil},
 		{"tables", "/tables", ".line.cells .celltext", false, chromedp.Evaluate[chromedp.Void]("document.querySelectorAll('.celltext.stops')[1]?.click()")},
+		{"picture-table", "/catalogue", ".line.at img", false, chromedp.Evaluate[chromedp.Void]("[...document.querySelectorAll('.top button')].find(b => b.innerText.startsWith('Picture table')).click()")},
 		{"ledger", "/ledger/2", ".line.at img", false, chromedp.KeyEvent("jj")},
 	} {
 		if pick := os.Getenv("AMBROSA_VIEWS"); pick != "" && !strings.Contains(pick, view.name) {

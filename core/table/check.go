@@ -287,9 +287,16 @@ func (c *Checker) readNumbers(cells map[Field]cellAt) {
 
 // End returns all problems, by row and column; those that belong to no row stand last.
 func (c *Checker) End() []Problem {
+	stopped := map[int]bool{}
+	for _, p := range c.problems {
+		stopped[p.Row] = stopped[p.Row] || p.Stops
+	}
 	for _, p := range c.parents {
-		if c.key != SKU || c.keys[p.parent] == 0 {
+		switch row := c.keys[p.parent]; {
+		case c.key != SKU || row == 0:
 			c.add(p.at, ParentUnknown, nil)
+		case stopped[row]:
+			c.because(p.at, ParentUnknown, message.New("table_parent_stopped", "value", p.at.Text, "row", row))
 		}
 	}
 	if c.fields.Of(MainFlag) >= 0 {
@@ -322,7 +329,13 @@ func (c *Checker) add(at cellAt, kind string, repair *string) { c.say(at, kind, 
 
 // tell notes a problem that stops no row.
 func (c *Checker) tell(at cellAt, kind string, why message.Message) {
-	c.problems = append(c.problems, Problem{Row: at.row, Column: at.column, Header: c.headerOf(at.column), Value: shortened(at.Text), Kind: kind, Why: why})
+	c.because(at, kind, why)
+	c.problems[len(c.problems)-1].Stops = false
+}
+
+// because notes a problem of a kind with a reason of its own.
+func (c *Checker) because(at cellAt, kind string, why message.Message) {
+	c.problems = append(c.problems, Problem{Row: at.row, Column: at.column, Header: c.headerOf(at.column), Value: shortened(at.Text), Kind: kind, Stops: stopping[kind], Why: why})
 }
 
 func shortened(value string) string {

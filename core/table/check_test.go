@@ -107,6 +107,8 @@ func TestCheck(t *testing.T) {
 		"title as the key":   {table: "title|price\nBeta|1\nAlpha|2", o: Options{Key: Title}, want: "2 title key_ambiguous!"},
 		"parents": {table: "sku|parent\nK-2-R|K-9\nK-5|K-6\nK-7|K-8\nK-8|\nK-2|K-2",
 			want: "2 parent parent_changed\n3 sku key_unknown\n3 parent parent_unknown!\n4 sku key_unknown\n5 sku key_unknown"},
+		"a product that is stopped": {table: "sku|parent|price\nA-1-R|A-1|1\nA-1||one\nA-2||2\nA-2-R|A-2|3", o: Options{Mode: Create},
+			want: "2 parent parent_unknown!\n3 price number_unreadable!"},
 		"numbers": {table: "sku|price|position\nK-2|12,50 €|1\nK-9|abc|-1\nK-2-R|1.234,5|1.5\n0012|(3)|x",
 			want: "3 price number_unreadable!\n3 position number_negative\n4 position number_unreadable!\n5 price number_negative\n5 position number_unreadable!"},
 		"formulas": {table: "sku|title|note\n#REF!|a|#REF!\nK-2|#N/A|", want: "2 sku formula_error!\n3 title formula_error!"},
@@ -125,6 +127,9 @@ func TestCheck(t *testing.T) {
 		"lists": {table: "sku|main image|images\nK-2|x-1.jpg|Kite Amber.JPG; drift delta_03.jpg\nK-9||é.jpg, x-1.jpg", pictures: pictures[:2:2],
 			want: "2 images picture_missing!\n3 main image main_missing\n3 images picture_missing!\n3 images picture_shared"},
 		"unused": {table: "sku|image\nK-2|x-1.jpg", pictures: pictures[4:], want: "2 image picture_missing!\n0  picture_unused\n0  picture_unused"},
+		// WCAG 2.2, failure F30: what is no text alternative.
+		"no alternatives": {table: "sku|image|alt\nK-2|x-1.jpg|DSC_0412.jpg\nK-9|x-1.jpg|Image 3\nK-2-R|x-1.jpg|Foto\n0012|x-1.jpg|A photo of a reel",
+			want: "2 alt alt_missing\n3 alt alt_missing\n4 alt alt_missing"},
 		"main flags": {table: "sku|image|main|alt\nK-2|x-1.jpg|yes|a\nK-2|é.jpg|x|a\nK-9|x-1.jpg|no|\nK-9|é.jpg||" + long, pictures: []string{"x-1.jpg", "é.jpg"},
 			want: "3 main main_many\n4 image picture_shared\n4 main main_missing\n4 alt alt_missing\n5 image picture_shared\n5 alt alt_long"},
 	} {

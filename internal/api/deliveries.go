@@ -60,6 +60,7 @@ type ArrivalBody struct {
 
 type newDeliveryBody struct {
 	Title string `json:"title" minLength:"1" maxLength:"200"`
+	Lists bool   `json:"lists,omitempty" doc:"Tables are sent into it: each is taken in hand, and the delivery is closed then."`
 }
 
 type ticketBody struct {
@@ -105,7 +106,11 @@ func (s *Server) deliveryRoutes(api huma.API) {
 	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/deliveries", "begin-delivery",
 		"Open a delivery; then upload into it by tus at /api/uploads/, with its number and a path as metadata, and close it"),
 		func(ctx context.Context, in *body[newDeliveryBody]) (*body[idBody], error) {
-			id, err := s.Gatherer.Begin(ctx, in.Body.Title, person(ctx).ID)
+			begin := s.Gatherer.Begin
+			if in.Body.Lists {
+				begin = s.Gatherer.BeginLists
+			}
+			id, err := begin(ctx, in.Body.Title, person(ctx).ID)
 			return answer(idBody{id}), problem(err)
 		})
 	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}", "get-delivery", "One delivery"),

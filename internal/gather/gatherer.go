@@ -111,6 +111,17 @@ func (g *Gatherer) Begin(ctx context.Context, title string, person int64) (int64
 	return g.Store.AddDelivery(ctx, query.AddDeliveryParams{Title: title, Source: []byte(`{"kind": "upload"}`), Open: true, CreatedBy: person})
 }
 
+// BeginLists opens a delivery of tables that are sent: what shall take them is asked for each (see Lists).
+func (g *Gatherer) BeginLists(ctx context.Context, title string, person int64) (int64, error) {
+	return g.Store.AddDelivery(ctx, query.AddDeliveryParams{Title: title, Source: []byte(`{"kind": "upload", "lists": true}`), Open: true, CreatedBy: person})
+}
+
+// IsOfLists reports whether a delivery's source says that it is one of tables.
+func IsOfLists(of json.RawMessage) bool {
+	var says struct{ Lists bool }
+	return json.Unmarshal(of, &says) == nil && says.Lists
+}
+
 // Describe changes what people say of a delivery, and tells who looks on. pgx.ErrNoRows where there is none.
 func (g *Gatherer) Describe(ctx context.Context, d query.DescribeDeliveryParams) error {
 	return g.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {

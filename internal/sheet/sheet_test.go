@@ -227,6 +227,19 @@ func TestOthersBook(t *testing.T) {
 			}
 			f.Close()
 		}
+		if lying := at(5, 4).Picture; lying == "" {
+			t.Error("the picture in a cell is not found")
+		} else if f, err := Open(path); err == nil {
+			r, err := Part(f, lying)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if png, err := io.ReadAll(r); err != nil || !bytes.HasPrefix(png, []byte("\x89PNG")) {
+				t.Errorf("the picture in a cell: %d bytes, %v", len(png), err)
+			}
+			r.Close()
+			f.Close()
+		}
 		if rows, _ := read(t, path, "old"); fmt.Sprint(rows) != "[[hidden]]" {
 			t.Errorf("the hidden sheet: %v", rows)
 		}

@@ -9,6 +9,7 @@ import (
 
 	"ambrosa/core/catalogue"
 	"ambrosa/core/table"
+	"ambrosa/internal/gather"
 	"ambrosa/internal/gather/source"
 	"ambrosa/internal/gather/source/listed"
 	"ambrosa/internal/jobs"
@@ -91,8 +92,22 @@ func (t *Tables) Attach(ctx context.Context, id, delivery int64, off bool) error
 	})
 }
 
-// Arrived has the tables checked again that name pictures of a delivery which is taken in.
+// Arrived has the tables checked again that name pictures of a delivery which is taken in. One of tables alone is closed, unless none was
+// found in it.
 func (t *Tables) Arrived(ctx context.Context, q *query.Queries, tx pgx.Tx, delivery int64) error {
+	source, err := q.SourceOf(ctx, delivery)
+	if err != nil {
+		return err
+	}
+	if gather.IsOfLists(source.Source) {
+		found, err := q.TablesFound(ctx, query.TablesFoundParams{Delivery: delivery, Most: 1})
+		if err != nil || len(found) == 0 {
+			return err
+		}
+		done := true
+		_, err = q.DescribeDelivery(ctx, query.DescribeDeliveryParams{ID: delivery, Closed: &done})
+		return err
+	}
 	some, err := q.WorksheetsWith(ctx, delivery)
 	if err != nil {
 		return err

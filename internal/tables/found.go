@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"ambrosa/internal/gather"
 	"ambrosa/internal/store/query"
 	"ambrosa/internal/tablefiles"
 
@@ -35,6 +36,15 @@ func (t *Tables) Found(ctx context.Context, delivery int64, item, name string, f
 	case !errors.Is(err, pgx.ErrNoRows):
 		return false, err
 	}
+	source, err := t.Store.SourceOf(ctx, delivery)
+	if err != nil {
+		return false, err
+	}
+	at := lay{delivery: delivery, item: item, sent: gather.IsOfLists(source.Source)}
+	most := int64(largestFound)
+	if at.sent {
+		most = largest
+	}
 	others, err := t.Store.TablesFound(ctx, query.TablesFoundParams{Delivery: delivery, Most: mostFound})
 	if err != nil || len(others) == mostFound {
 		return false, err
@@ -43,7 +53,7 @@ func (t *Tables) Found(ctx context.Context, delivery int64, item, name string, f
 	if err != nil {
 		return false, err
 	}
-	_, err = t.bring(ctx, path.Base(name), io.LimitReader(from, largestFound), of.CreatedBy, &lay{delivery, item})
+	_, err = t.bring(ctx, path.Base(name), io.LimitReader(from, most), of.CreatedBy, &at)
 	if tablefiles.Code(err) != "" {
 		return false, nil
 	}

@@ -3,6 +3,7 @@ package tables
 import (
 	"archive/zip"
 	"bytes"
+	"context"
 	"errors"
 	"fmt"
 	"image"
@@ -79,6 +80,11 @@ func jpegOf(name string) []byte {
 // deliver sends an archive and takes it in.
 func (st *station) deliver(title string, files map[string][]byte) int64 {
 	st.t.Helper()
+	return st.sent(st.Gatherer.Begin, title, title+".zip", st.zipped(files))
+}
+
+func (st *station) zipped(files map[string][]byte) []byte {
+	st.t.Helper()
 	var b bytes.Buffer
 	z := zip.NewWriter(&b)
 	for name, bytes := range files {
@@ -93,13 +99,19 @@ func (st *station) deliver(title string, files map[string][]byte) int64 {
 	if err := z.Close(); err != nil {
 		st.t.Fatal(err)
 	}
-	id, err := st.Gatherer.Begin(ctx, title, st.person)
+	return b.Bytes()
+}
+
+// sent sends a file into a new delivery and takes it in.
+func (st *station) sent(begin func(context.Context, string, int64) (int64, error), title, name string, content []byte) int64 {
+	st.t.Helper()
+	id, err := begin(ctx, title, st.person)
 	if err != nil {
 		st.t.Fatal(err)
 	}
-	upload, err := st.Gatherer.Announce(ctx, id, st.person, title+".zip", int64(b.Len()))
+	upload, err := st.Gatherer.Announce(ctx, id, st.person, name, int64(len(content)))
 	if err == nil {
-		err = os.WriteFile(st.Gatherer.File(upload), b.Bytes(), 0o600)
+		err = os.WriteFile(st.Gatherer.File(upload), content, 0o600)
 	}
 	if err == nil {
 		err = st.Gatherer.Close(ctx, id, false)
@@ -299,6 +311,32 @@ func TestListBesidePictures(t *testing.T) {
 	}
 	st.checked(id)
 	expect("of another delivery alone", "K-1:1=old/x.jpg; K-2:1=old/y.jpg"+third)
+}
+
+// A table that is sent in pieces is a table in hand, whatever its header, has no pictures of its own, and its delivery is done with.
+func TestTableInPieces(t *testing.T) {
+	st := newHouse(t)
+	for name, want := range map[string]int{"large.csv": 1, "none.xlsx": 0} {
+		content := "a,b\n1,2\n"
+		if want == 0 {
+			content = "PK\x03\x04 no workbook"
+		}
+		delivery := st.sent(st.Gatherer.BeginLists, name, name, []byte(content))
+		found, err := st.Store.TablesFound(ctx, query.TablesFoundParams{Delivery: delivery, Most: 9})
+		if err != nil || len(found) != want {
+			t.Fatalf("%s: %v, %v", name, found, err)
+		}
+		closed := false
+		if err := st.Store.Pool.QueryRow(ctx, "SELECT closed_at IS NOT NULL FROM delivery WHERE id = $1", delivery).Scan(&closed); err != nil || closed != (want == 1) {
+			t.Errorf("%s: its delivery is closed: %v, %v", name, closed, err)
+		}
+		for _, w := range found {
+			st.checked(w.ID)
+			if own, err := st.Store.WorksheetDeliveries(ctx, w.ID); err != nil || len(own) != 0 {
+				t.Errorf("its own pictures: %v, %v", own, err)
+			}
+		}
+	}
 }
 
 var worksheetsAll = query.WorksheetsParams{Before: 1 << 62, Most: 50}

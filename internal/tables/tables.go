@@ -74,6 +74,7 @@ func (t *Tables) Bring(ctx context.Context, name string, from io.Reader, person 
 type lay struct {
 	delivery int64
 	item     string
+	sent     bool // for itself: it lies beside no pictures
 }
 
 func (t *Tables) bring(ctx context.Context, name string, from io.Reader, person int64, found *lay) (id int64, err error) {
@@ -91,7 +92,7 @@ func (t *Tables) bring(ctx context.Context, name string, from io.Reader, person 
 		return 0, ErrLarge
 	}
 	sheets, at, known, err := look(f.Name())
-	if err == nil && found != nil && known == 0 {
+	if err == nil && found != nil && !found.sent && known == 0 {
 		err = tablefiles.ErrEmpty // beside pictures lies much that is no list of them
 	}
 	if err != nil {
@@ -109,7 +110,7 @@ func (t *Tables) bring(ctx context.Context, name string, from io.Reader, person 
 		if id, err = q.AddWorksheet(ctx, p); err != nil {
 			return err
 		}
-		if found != nil {
+		if found != nil && !found.sent {
 			if err := q.AttachDelivery(ctx, query.AttachDeliveryParams{WorksheetID: id, DeliveryID: found.delivery}); err != nil {
 				return err
 			}

@@ -20,4 +20,6 @@ sheet.getCell('A7').value = 7;
 sheet.getCell('A7').numFmt = '0000';
 sheet.getRow(8).hidden = true;
 sheet.getCell('A8').value = 'hidden row';
+const png = 'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==';
+sheet.addImage(book.addImage({ base64: png, extension: 'png' }), { tl: { col: 4, row: 4 }, ext: { width: 20, height: 20 } });
 await book.xlsx.writeFile(process.argv[2]);

@@ -42,6 +42,13 @@ export const foundTablesQuery = (id: number, ready: boolean) =>
     enabled: ready,
   });
 
+/** The first table that was found in a delivery, and whether none comes any more. */
+export async function foundTables(delivery: number) {
+  const { state } = await data(client.GET('/api/deliveries/{id}', at(delivery)));
+  const [first] = await data(client.GET('/api/deliveries/{id}/tables', at(delivery)));
+  return { found: first?.id, over: ['ready', 'failed', 'stopped'].includes(state) };
+}
+
 /** The pictures that a row names; another text in it may name others. */
 export const picturesQuery = (id: number, row: number, cells: string[]) =>
   queryOptions({

@@ -39,6 +39,8 @@ export const useSending = () =>
     () => sending,
   );
 
+/** Whether a delivery's files are on their way, sent, or stopped. */
+export const sendingOf = (delivery: number) => (sending?.delivery === delivery ? sending.state : 'sent');
 export const stopSending = () => stop();
 export const dismissSending = () => change(null);
 
@@ -49,10 +51,10 @@ window.addEventListener('beforeunload', (event) => {
 const UPLOADS = 1000;
 
 /** Sends what was dropped: into a new delivery, or into one that is still open, going on where it ended. */
-export async function send(dropped: Dropped[], into?: { id: number; title: string }): Promise<number> {
+export async function send(dropped: Dropped[], into?: { id: number; title: string }, lists?: boolean): Promise<number> {
   if (sending?.state === 'sending') throw new Error('Another delivery is being sent; wait for it or stop it first.');
   const title = into?.title ?? titleOf(dropped);
-  const delivery = into?.id ?? (await data(client.POST('/api/deliveries', { body: { title } }))).id;
+  const delivery = into?.id ?? (await data(client.POST('/api/deliveries', { body: { title, lists } }))).id;
   const there = new Map<string, { id: string; bytes: number; received: number }>();
   if (into) {
     for (let after: string | undefined = ''; after !== undefined; ) {

@@ -7,6 +7,7 @@ import { named, t } from '../../words/words';
 import { Assignments } from './Assignments';
 import { EmptyTables } from './EmptyTables';
 import { OwnPictures } from './OwnPictures';
+import { Sending } from './Sending';
 import { SendTable } from './SendTable';
 import type { Edits } from './useEdits';
 
@@ -33,6 +34,7 @@ export function TableRail({ tables, more, closed, setClosed, table, show, mayEdi
       {mayEdit && (
         <div className="sendtable">
           <SendTable name={t('tables.send')} />
+          <Sending />
         </div>
       )}
       {tables?.map((w) => (
@@ -54,7 +56,7 @@ export function TableRail({ tables, more, closed, setClosed, table, show, mayEdi
           {t('tables.older')}
         </Button>
       )}
-      <Button size="compact-xs" variant="subtle" className="quietbutton" onClick={() => setClosed(!closed)}>
+      <Button size="compact-sm" variant="subtle" className="quietbutton" onClick={() => setClosed(!closed)}>
         {t(closed ? 'tables.hide_closed' : 'tables.show_closed')}
       </Button>
       {table?.read && (
