@@ -105,3 +105,26 @@ func TestPicturesOfTables(t *testing.T) {
 	s.until("window.saved.startsWith('PK')", "the workbook")
 	s.until("!document.querySelector('[role=dialog]')", "the dialog to be gone")
 }
+
+// A table that is larger than one request is sent in pieces, and shown once it is taken in hand.
+func TestLargeTable(t *testing.T) {
+	p := serve(t)
+	var list strings.Builder
+	list.WriteString("sku,note\n")
+	for i := range 3000 {
+		fmt.Fprintf(&list, "KR-%04d,%s\n", i, strings.Repeat("fair wind ", 340))
+	}
+	path := filepath.Join(t.TempDir(), "large.csv")
+	if err := os.WriteFile(path, []byte(list.String()), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	s := screen{t, browser(t)}
+	enter(t, s.ctx, p.url(), adminName, adminPassword)
+	s.do(chromedp.Navigate(p.url() + "/tables"))
+	s.sees("No table has been sent yet")
+	s.do(chromedp.SetUploadFiles(chromedp.CSS("main .empty [data-testid=sheet]"), []string{path}))
+	s.counts("all rows 3 000")
+	if got := one[string](p, "SELECT string_agg(title || ' ' || (closed_at IS NOT NULL), '') FROM delivery"); got != "large.csv true" {
+		t.Errorf("deliveries: %s", got)
+	}
+}
