@@ -49,7 +49,7 @@ func TestTableCommand(t *testing.T) {
 	if code != 1 || fmt.Sprint(found) != fmt.Sprint(want) {
 		t.Errorf("exit %d\n%s\nwant\n%s", code, strings.Join(found, "\n"), strings.Join(want, "\n"))
 	}
-	if !strings.Contains(complaints, `column E "Weight" has the name of column D`) || strings.Count(complaints, "\n") != 1 {
+	if !strings.Contains(complaints, "Column E (Weight) has the name of column D") || strings.Count(complaints, "\n") != 1 {
 		t.Errorf("complaints %q", complaints)
 	}
 	if found, _, code := check(list, "--assign", "picture=E", "--assign", "title=image", "--key", "title"); code != 1 || fmt.Sprint(found) != "[4 ean barcode_damaged true <nil>]" {
