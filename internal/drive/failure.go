@@ -1,0 +1,58 @@
+package drive
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net"
+	"net/url"
+	"os"
+	"strings"
+
+	"github.com/rclone/rclone/fs"
+)
+
+// Plain is an error of the library as one of this package's, on one line, and without the secret.
+func (d *Drive) Plain(err error) error {
+	switch {
+	case err == nil, errors.Is(err, context.Canceled):
+		return err
+	case errors.Is(err, fs.ErrorDirNotFound), errors.Is(err, fs.ErrorObjectNotFound), errors.Is(err, os.ErrNotExist), errors.Is(err, fs.ErrorIsFile):
+		return ErrNoFolder
+	case errors.Is(err, ErrHostKey):
+		return err
+	}
+	text := d.told(err)
+	lower := strings.ToLower(text)
+	var network net.Error
+	switch {
+	case holds(lower, "401", "unable to authenticate", "530 ", "login incorrect", "logon failure", "logon is invalid", "signaturedoesnotmatch", "invalidaccesskeyid", "accessdenied", "403 forbidden"):
+		return ErrSignIn
+	case holds(lower, "550 ", "501 ", "nosuchbucket", "bad_network_name", "share not found", "404"):
+		return ErrNoFolder
+	case errors.As(err, &network), holds(lower, "connection refused", "no such host", "i/o timeout", "no route to host", "connection reset", "eof"):
+		return ErrNoAnswer
+	}
+	return fmt.Errorf("%w: %s", ErrDrive, text)
+}
+
+func holds(text string, some ...string) bool {
+	for _, s := range some {
+		if strings.Contains(text, s) {
+			return true
+		}
+	}
+	return false
+}
+
+// told is what an error says, on one line, without the secret in any of the forms in which it may stand there.
+func (d *Drive) told(err error) string {
+	text := strings.Join(strings.Fields(err.Error()), " ")
+	if d.secret == "" {
+		return text
+	}
+	for _, form := range []string{d.secret, url.QueryEscape(d.secret), url.PathEscape(d.secret), fmt.Sprintf("%q", d.secret)} {
+		text = strings.ReplaceAll(text, form, "…")
+	}
+	return text
+}
