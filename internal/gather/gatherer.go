@@ -79,11 +79,22 @@ var noRoomPause = 20 * time.Second
 
 // Register registers a gatherer's work.
 func (g *Gatherer) Register() {
-	g.Jobs.Register(jobs.Kind{Name: Work, Unit: "files", Workers: 1, Work: g.TakeIn, Trouble: meaning, Topic: "delivery"})
+	g.Jobs.Register(jobs.Kind{Name: Work, Unit: "files", Workers: 1, Work: g.TakeIn, Trouble: meaning, Topic: "delivery", Slow: isSlow, SlowWorkers: 3})
 	g.Jobs.Register(jobs.Kind{Name: Clearing, Every: 24 * time.Hour, Work: func(ctx context.Context,
 		_ int64) error {
 		return g.CleanFolder(ctx)
 	}})
+}
+
+// isSlow reports whether a delivery comes from elsewhere: what was sent is on our own disk.
+func isSlow(ctx context.Context, q *query.Queries, delivery int64) (bool, error) {
+	of, err := q.SourceOf(ctx, delivery)
+	if err != nil {
+		return false, err
+	}
+	var says struct{ Kind string }
+	err = json.Unmarshal(of.Source, &says)
+	return says.Kind != "upload", err
 }
 
 // meaning says what an error of taking in means to the user. Of others the log tells, as they may name what is the server's.

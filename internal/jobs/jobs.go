@@ -47,6 +47,10 @@ type Kind struct {
 	Name    string
 	Unit    string // what its progress counts: "changes", "files"
 	Workers int    // so many at once in one process
+	// Slow reports whether a job mostly waits for others, as for servers outside; nil where none does. Such jobs have workers of their
+	// own, SlowWorkers: the other jobs of the kind do not wait behind them.
+	Slow        func(ctx context.Context, q *query.Queries, subject int64) (bool, error)
+	SlowWorkers int
 	// Work does one job's work in steps, each in its own transaction that ends with Step or Finish, so that it can be ended
 	// anywhere and taken up again. It returns nil where it is done, or ErrStopped.
 	Work func(ctx context.Context, subject int64) error
@@ -104,7 +108,7 @@ func (j *Jobs) Register(k Kind) {
 	if _, twice := j.kinds[k.Name]; twice {
 		panic("the kind of work " + k.Name + " is registered twice")
 	}
-	k.Workers = max(k.Workers, 1)
+	k.Workers, k.SlowWorkers = max(k.Workers, 1), max(k.SlowWorkers, 1)
 	j.kinds[k.Name] = k
 }
 

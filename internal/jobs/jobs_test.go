@@ -305,3 +305,24 @@ func TestClock(t *testing.T) {
 	}
 	ticked(2)
 }
+
+// What is sent to ourselves does not wait behind what comes slowly from elsewhere.
+func TestSlow(t *testing.T) {
+	s, _ := storetest.New(t)
+	j, err := New(ctx, s)
+	if err != nil {
+		t.Fatal(err)
+	}
+	c := &counter{Jobs: j, name: "slow_count", pause: 50 * time.Millisecond}
+	j.Register(Kind{Name: c.name, Work: c.work, Slow: func(_ context.Context, _ *query.Queries, subject int64) (bool, error) { return subject > 100, nil }})
+	defer c.start(t)()
+	for subject := int64(101); subject < 104; subject++ {
+		c.ask(t, subject, 100_000)
+	}
+	c.until(t, 101, func(job query.Job) bool { return job.Done > 0 })
+	c.ask(t, 1, 2)
+	c.until(t, 1, func(job query.Job) bool { return job.State == string(Done) })
+	if job := c.job(t, 101); job.State != string(Working) {
+		t.Errorf("the slow one is %s", job.State)
+	}
+}

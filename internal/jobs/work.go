@@ -31,9 +31,22 @@ type order struct {
 func (order) Kind() string { return "job" }
 
 func (j *Jobs) enqueue(ctx context.Context, tx pgx.Tx, kind string, subject int64) error {
-	_, err := j.client.InsertTx(ctx, tx, order{kind, subject}, &river.InsertOpts{Queue: kind, MaxAttempts: attempts})
+	queue := kind
+	if slow := j.kinds[kind].Slow; slow != nil {
+		is, err := slow(ctx, query.New(tx), subject)
+		if err != nil {
+			return err
+		}
+		if is {
+			queue += slowQueue
+		}
+	}
+	_, err := j.client.InsertTx(ctx, tx, order{kind, subject}, &river.InsertOpts{Queue: queue, MaxAttempts: attempts})
 	return err
 }
+
+// slowQueue ends the name of a kind's queue of slow jobs.
+const slowQueue = "_slow"
 
 // Start begins to work until ctx ends; Wait waits for the end. Work that a killed process left behind is taken up within
 // seconds: the process's lock is gone with it.
@@ -43,6 +56,9 @@ func (j *Jobs) Start(ctx context.Context) error {
 	queues := map[string]river.QueueConfig{}
 	for name, kind := range j.kinds {
 		queues[name] = river.QueueConfig{MaxWorkers: kind.Workers}
+		if kind.Slow != nil {
+			queues[name+slowQueue] = river.QueueConfig{MaxWorkers: kind.SlowWorkers}
+		}
 	}
 	client, err := river.NewClient(riverpgxv5.New(j.Store.Pool), &river.Config{Queues: queues, Workers: workers,
 		Logger: slog.New(slog.DiscardHandler), FetchPollInterval: time.Second})
