@@ -49,7 +49,8 @@ func TestPicturesOfTables(t *testing.T) {
 	var paths []string
 	for name, content := range map[string][]byte{
 		"list.xlsx": bookWithPicture(t, [][2]string{{"sku", "picture"}, {"K-1", "x.jpg"}, {"K-2", ""}}, jpegOf(color.RGBA{9, 200, 60, 255}, 90)),
-		"new.zip":   zipOf(t, map[string][]byte{"x.jpg": jpegOf(color.RGBA{200, 9, 60, 255}, 120)})} {
+		"x.jpg":     jpegOf(color.RGBA{200, 9, 60, 255}, 120),
+		"other.jpg": jpegOf(color.RGBA{20, 9, 160, 255}, 120)} {
 		path := filepath.Join(folder, name)
 		if err := os.WriteFile(path, content, 0o600); err != nil {
 			t.Fatal(err)
@@ -63,6 +64,9 @@ func TestPicturesOfTables(t *testing.T) {
 	s.do(chromedp.SetUploadFiles(chromedp.CSS("main .empty [data-testid=sheet]"), paths))
 	s.sees("list.xlsx")
 	s.counts("several pictures 1")
+	if got := one[string](p, "SELECT string_agg(title, ', ' ORDER BY id) FROM delivery"); got != "old, 2 files" {
+		t.Errorf("the deliveries are %s", got)
+	}
 	s.sees("1 picture is at an address or in a cell, and not here yet.")
 	s.click("Collect 1")
 	s.until("document.querySelectorAll('.own li').length === 2 && !document.body.innerText.includes('not here yet')", "the picture to be collected")

@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"ambrosa/internal/drive"
+	"ambrosa/internal/fetch"
 
 	"github.com/spf13/cobra"
 )
@@ -76,7 +77,7 @@ func (w *drives) each(ctx context.Context, address string, use func(*drive.Drive
 	if err != nil {
 		return err
 	}
-	d, err := drive.Open(ctx, a, drive.Options{Secret: secret, HostKey: w.hostKey, Seen: func(fingerprint string) {
+	d, err := drive.Open(ctx, a, drive.Options{Door: fetch.Everywhere(), Secret: secret, HostKey: w.hostKey, Seen: func(fingerprint string) {
 		fmt.Fprintf(os.Stderr, "%s has the key %s; --host-key %s takes no other\n", a, fingerprint, fingerprint)
 	}})
 	if err != nil {

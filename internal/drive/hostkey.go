@@ -21,8 +21,7 @@ func (d *Drive) hostKey(ctx context.Context, o Options) (pinned string, err erro
 	if _, _, err := net.SplitHostPort(address); err != nil {
 		address = net.JoinHostPort(address, "22")
 	}
-	dialer := net.Dialer{Timeout: answer}
-	conn, err := dialer.DialContext(ctx, "tcp", address)
+	conn, err := o.Door.Dial(ctx, "tcp", address)
 	if err != nil {
 		return "", ErrNoAnswer
 	}

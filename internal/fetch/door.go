@@ -51,6 +51,11 @@ type Door struct {
 	Hosts map[string]string
 }
 
+// Everywhere is a door for addresses that the operator gives, on the command line: it leads to every network.
+func Everywhere() *Door {
+	return &Door{Allow: prefixes("0.0.0.0/0 ::/0")}
+}
+
 // dialTime is how long one address may take to answer.
 const dialTime = 15 * time.Second
 

@@ -11,22 +11,22 @@ import type { Column } from '../../ui/columns';
 import { complain } from '../../ui/complain';
 import { copy } from '../../ui/copy';
 import { DropArea } from '../../ui/DropArea';
+import { type Dropped, readDrop } from '../../ui/dropped';
 import { Empty } from '../../ui/Empty';
 import { FileName } from '../../ui/FileName';
 import { Filter } from '../../ui/Filter';
 import { baseName, bytes } from '../../ui/format';
 import { plainly } from '../../ui/Met';
 import { openPicture } from '../../ui/openPicture';
+import { send } from '../../ui/sending';
 import { useMayEdit } from '../../ui/session';
 import { Thumb } from '../../ui/Thumb';
 import { useFocus } from '../../ui/useFocus';
 import { useTitle } from '../../ui/useTitle';
 import { named, t } from '../../words/words';
 import { ArrivalGlass } from './ArrivalGlass';
-import { type Dropped, readDrop } from './dropped';
 import { FindDelivery } from './FindDelivery';
 import { GatherTop } from './GatherTop';
-import { send } from './sending';
 import './Gather.css';
 
 /** The station where files come in: deliveries, and what is in the one in hand. */

@@ -3,17 +3,17 @@ import { Link } from '@tanstack/react-router';
 import { useRef } from 'react';
 import type { Delivery } from '../../api/client';
 import { ask, deliveryTouched, useAsk } from '../../api/queries';
+import { type Dropped, readChosen } from '../../ui/dropped';
 import { when } from '../../ui/format';
 import { plainly } from '../../ui/Met';
 import { Progress } from '../../ui/Progress';
+import { dismissSending, stopSending, useSending } from '../../ui/sending';
 import { sayAll } from '../../words/messages';
 import { t } from '../../words/words';
 import { ShotsButton } from '../shots/ShotsButton';
 import { Describe } from './Describe';
-import { type Dropped, readChosen } from './dropped';
 import { Halted } from './Halted';
 import { ListBeside } from './ListBeside';
-import { dismissSending, stopSending, useSending } from './sending';
 
 interface TopProps {
   delivery?: Delivery;

@@ -3,8 +3,8 @@ import { Link } from '@tanstack/react-router';
 import { useRef } from 'react';
 import { useAsk } from '../../api/queries';
 import { askTable, type Table } from '../../api/tables';
+import type { Dropped } from '../../ui/dropped';
 import { named, t } from '../../words/words';
-import type { Dropped } from '../gather/dropped';
 import { attachFiles, chosen } from './bring';
 
 /** The deliveries that belong to a table, and the way to attach more. */

@@ -1,7 +1,7 @@
 import { Button } from '@mantine/core';
 import { Progress } from '../../ui/Progress';
+import { stopSending, useSending } from '../../ui/sending';
 import { t } from '../../words/words';
-import { stopSending, useSending } from '../gather/sending';
 
 /** How far what is sent from here is. */
 export function Sending() {

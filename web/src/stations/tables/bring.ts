@@ -1,7 +1,7 @@
 import { askTable, foundTables } from '../../api/tables';
+import { type Dropped, readChosen } from '../../ui/dropped';
+import { send, sendingOf } from '../../ui/sending';
 import { t } from '../../words/words';
-import { type Dropped, readChosen } from '../gather/dropped';
-import { send, sendingOf } from '../gather/sending';
 
 const isTable = (d: Dropped) => /\.(csv|tsv|txt|xlsx|xlsm|ods)$/i.test(d.file.name);
 
@@ -25,10 +25,10 @@ async function inPieces(d: Dropped): Promise<number> {
   const delivery = await send([d], undefined, true);
   for (;;) {
     await pause();
-    if (sendingOf(delivery) === 'stopped') throw new Error(t('tables.stopped_sending', { name: d.file.name }));
+    if (sendingOf(delivery) === 'stopped') throw new Error(t('sending.stopped', { name: d.file.name }));
     const { found, over } = await foundTables(delivery);
     if (found) return found;
-    if (over) throw new Error(t('tables.no_table', { name: d.file.name }));
+    if (over) throw new Error(t('sending.no_table', { name: d.file.name }));
   }
 }
 

@@ -1,6 +1,6 @@
 import { useNavigate } from '@tanstack/react-router';
 import { useAsk } from '../../api/queries';
-import type { Dropped } from '../gather/dropped';
+import type { Dropped } from '../../ui/dropped';
 import { bringTables } from './bring';
 
 /** How tables are sent, with the pictures beside them; then the first of them is shown. */

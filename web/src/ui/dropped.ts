@@ -1,4 +1,4 @@
-import { t } from '../../words/words';
+import { t } from '../words/words';
 
 /** A file with its path in the folder it was dropped with. */
 export interface Dropped {
@@ -35,9 +35,9 @@ export const readChosen = (files: FileList): Dropped[] =>
 /** What a delivery is called that nobody has named: its one file, its folder, or how many files. */
 export function titleOf(dropped: Dropped[]): string {
   const first = dropped[0];
-  if (!first) return t('gather.no_files');
+  if (!first) return t('sending.no_files');
   if (dropped.length === 1) return first.file.name.replace(/\.(zip|tar|tar\.\w+|tgz|txz)$/i, '');
   const folder = first.path.split('/')[0] ?? '';
   if (first.path.includes('/') && dropped.every((d) => d.path.startsWith(`${folder}/`))) return folder;
-  return t('gather.files_title', { n: dropped.length });
+  return t('sending.files_title', { n: dropped.length });
 }

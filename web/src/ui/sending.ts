@@ -1,7 +1,8 @@
 import { useSyncExternalStore } from 'react';
 import * as tus from 'tus-js-client';
-import { client, csrfHeaders, data, type Schemas } from '../../api/client';
-import { ask } from '../../api/queries';
+import { client, csrfHeaders, data, type Schemas } from '../api/client';
+import { ask } from '../api/queries';
+import { t } from '../words/words';
 import { type Dropped, titleOf } from './dropped';
 
 /** A delivery on its way from this browser. It lives outside the screens, so walking about doesn't end it. */
@@ -52,7 +53,7 @@ const UPLOADS = 1000;
 
 /** Sends what was dropped: into a new delivery, or into one that is still open, going on where it ended. */
 export async function send(dropped: Dropped[], into?: { id: number; title: string }, lists?: boolean): Promise<number> {
-  if (sending?.state === 'sending') throw new Error('Another delivery is being sent; wait for it or stop it first.');
+  if (sending?.state === 'sending') throw new Error(t('sending.busy'));
   const title = into?.title ?? titleOf(dropped);
   const delivery = into?.id ?? (await data(client.POST('/api/deliveries', { body: { title, lists } }))).id;
   const there = new Map<string, { id: string; bytes: number; received: number }>();
@@ -149,7 +150,7 @@ export async function send(dropped: Dropped[], into?: { id: number; title: strin
 
 function reason(error: Error | tus.DetailedError): string {
   const status = 'originalResponse' in error ? error.originalResponse?.getStatus() : undefined;
-  if (status)
-    return `the server refused it (${status}): ${('originalResponse' in error && error.originalResponse?.getBody()) || ''}`;
-  return 'the connection was lost';
+  if (!status) return t('sending.lost');
+  const why = ('originalResponse' in error && error.originalResponse?.getBody()) || '';
+  return t('sending.refused', { status, why });
 }
