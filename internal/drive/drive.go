@@ -70,8 +70,8 @@ type Drive struct {
 // Options are how a drive is reached.
 type Options struct {
 	Door    *fetch.Door // through which a host is asked for its key
-	Secret  string // password, or secret key
-	HostKey string // of SFTP: SHA256:…; empty for any, which is then told to Seen
+	Secret  string      // password, or secret key
+	HostKey string      // of SFTP: SHA256:…; empty for any, which is then told to Seen
 	// Seen is told the key of a host that no key was given for; nil for nobody.
 	Seen func(fingerprint string)
 }
