@@ -56,8 +56,10 @@ type Checker struct {
 	owners    map[string]*ownersRows // by identity: what rows say of an owner's pictures
 	parents   []parentOf             // to be looked for once all rows are read
 	shown     map[string]string      // by path: the key of who shows a file
-	types     map[int]Type           // of options and attributes, by column
-	waiting   map[string]bool        // addresses, and places of cells, whose pictures are not here yet
+	most      int
+	counts    map[string]int  // of problems, by kind, those not kept among them
+	types     map[int]Type    // of options and attributes, by column
+	waiting   map[string]bool // addresses, and places of cells, whose pictures are not here yet
 }
 
 type ownersRows struct {
@@ -87,13 +89,14 @@ type Options struct {
 	Mode      Mode  // both where it is empty
 	Catalogue Catalogue
 	Files     *Files
+	Most      int          // problems of a kind that stops no row are kept up to so many, and the others counted; 0 for all
 	Types     map[int]Type // of options and attributes, by column; those without one are texts
 }
 
 // NewChecker checks a table with that header.
 func NewChecker(header Row, o Options) *Checker {
 	return &Checker{header: Row{header.Number, slices.Clone(header.Cells), false}, fields: o.Fields, key: cmp.Or(o.Key, SKU), mode: cmp.Or(o.Mode, Both),
-		catalogue: o.Catalogue, files: o.Files, types: o.Types, keys: map[string]int{}, owners: map[string]*ownersRows{}, shown: map[string]string{},
+		catalogue: o.Catalogue, files: o.Files, types: o.Types, most: o.Most, counts: map[string]int{}, keys: map[string]int{}, owners: map[string]*ownersRows{}, shown: map[string]string{},
 		waiting: map[string]bool{}}
 }
 
@@ -329,14 +332,23 @@ func (c *Checker) add(at cellAt, kind string, repair *string) { c.say(at, kind, 
 
 // tell notes a problem that stops no row.
 func (c *Checker) tell(at cellAt, kind string, why message.Message) {
-	c.because(at, kind, why)
-	c.problems[len(c.problems)-1].Stops = false
+	c.note(Problem{Row: at.row, Column: at.column, Header: c.headerOf(at.column), Value: shortened(at.Text), Kind: kind, Why: why})
 }
 
 // because notes a problem of a kind with a reason of its own.
 func (c *Checker) because(at cellAt, kind string, why message.Message) {
-	c.problems = append(c.problems, Problem{Row: at.row, Column: at.column, Header: c.headerOf(at.column), Value: shortened(at.Text), Kind: kind, Stops: stopping[kind], Why: why})
+	c.note(Problem{Row: at.row, Column: at.column, Header: c.headerOf(at.column), Value: shortened(at.Text), Kind: kind, Stops: stopping[kind], Why: why})
 }
+
+// note keeps a problem, unless there are very many of its kind already and it stops no row.
+func (c *Checker) note(p Problem) {
+	if c.counts[p.Kind]++; p.Stops || c.most == 0 || c.counts[p.Kind] <= c.most {
+		c.problems = append(c.problems, p)
+	}
+}
+
+// Counts are how many problems there are of each kind, those that are not kept among them.
+func (c *Checker) Counts() map[string]int { return c.counts }
 
 func shortened(value string) string {
 	if len(value) > longestValue {
@@ -349,7 +361,7 @@ func (c *Checker) say(at cellAt, kind string, repair *string, why ...any) {
 	value := shortened(at.Text)
 	stops := stopping[kind] || kind == KeyUnknown && c.mode == Update
 	why = append(why, "value", value)
-	c.problems = append(c.problems, Problem{at.row, at.column, c.headerOf(at.column), value, kind, stops, repair, message.New("table_"+kind, why...)})
+	c.note(Problem{at.row, at.column, c.headerOf(at.column), value, kind, stops, repair, message.New("table_"+kind, why...)})
 }
 
 // identity is the form in which a key is the same; a barcode's is found where it is read.

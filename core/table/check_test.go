@@ -227,3 +227,19 @@ func TestTypes(t *testing.T) {
 		}
 	}
 }
+
+// Of what stops no row only so much is kept, and all is counted.
+func TestMost(t *testing.T) {
+	rows := rowsOf("sku|price\nN-1|1\nN-2|x\nN-3|y\nN-4|2")
+	c := NewChecker(rows[0], Options{Fields: Assign(rows[0], rows[1:]), Catalogue: pellmoor(), Most: 1})
+	for _, r := range rows[1:] {
+		c.Row(r)
+	}
+	kept := map[string]int{}
+	for _, p := range c.End() {
+		kept[p.Kind]++
+	}
+	if fmt.Sprint(kept, c.Counts()) != "map[key_unknown:1 number_unreadable:2] map[key_unknown:4 number_unreadable:2]" {
+		t.Errorf("kept %v of %v", kept, c.Counts())
+	}
+}

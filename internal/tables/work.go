@@ -33,11 +33,11 @@ func (t *Tables) work(ctx context.Context, id int64) error {
 			}
 			continue
 		}
-		problems, waiting, err := t.check(ctx, w)
+		found, err := t.check(ctx, w)
 		if err != nil {
 			return err
 		}
-		done, err := t.keep(ctx, w, problems, waiting)
+		done, err := t.keep(ctx, w, found)
 		if done || err != nil {
 			return err
 		}
@@ -143,11 +143,22 @@ func checked(w query.WorksheetByIDRow) (header table.Row, fields table.Assignmen
 	return header, fields, err
 }
 
-// check finds what is wrong with a table as it stands, and how many pictures at addresses and in cells are not here yet.
-func (t *Tables) check(ctx context.Context, w query.WorksheetByIDRow) (problems []table.Problem, waiting int, err error) {
+// mostAlikeProblems is how many problems of one kind are kept that stop no row: a list of a million new products has as many that the
+// catalogue does not know.
+const mostAlikeProblems = 100_000
+
+// found is what a check found.
+type found struct {
+	problems []table.Problem
+	counts   map[string]int // by kind, those that are not kept among them
+	waiting  int            // pictures at addresses and in cells that are not here yet
+}
+
+// check finds what is wrong with a table as it stands.
+func (t *Tables) check(ctx context.Context, w query.WorksheetByIDRow) (*found, error) {
 	header, fields, err := checked(w)
 	if err != nil {
-		return nil, 0, err
+		return nil, err
 	}
 	key := table.Field(w.Key)
 	want := wanted{}
@@ -156,49 +167,48 @@ func (t *Tables) check(ctx context.Context, w query.WorksheetByIDRow) (problems 
 		want.want(key, r.At(at).Text, r.At(at).Stored, r.At(parent).Text)
 		return nil
 	}); err != nil {
-		return nil, 0, err
+		return nil, err
 	}
 	owners, err := know(ctx, t.Store, want)
 	if err != nil {
-		return nil, 0, err
+		return nil, err
 	}
 	files, err := t.files(ctx, w)
 	if err != nil {
-		return nil, 0, err
+		return nil, err
 	}
 	var types map[int]table.Type
 	if err := json.Unmarshal(w.Types, &types); err != nil {
-		return nil, 0, err
+		return nil, err
 	}
-	c := table.NewChecker(header, table.Options{Fields: fields, Types: types, Key: key, Mode: table.Mode(w.Mode), Catalogue: owners, Files: files})
+	c := table.NewChecker(header, table.Options{Fields: fields, Types: types, Most: mostAlikeProblems, Key: key, Mode: table.Mode(w.Mode), Catalogue: owners, Files: files})
 	if err := t.each(ctx, w.ID, func(r Row) error {
 		if !r.LeftOut {
 			c.Row(r.Row)
 		}
 		return nil
 	}); err != nil {
-		return nil, 0, err
+		return nil, err
 	}
-	return c.End(), c.Waiting(), nil
+	return &found{c.End(), c.Counts(), c.Waiting()}, nil
 }
 
 // keep keeps what is wrong with a table and ends the work; done is false where the table was edited meanwhile.
-func (t *Tables) keep(ctx context.Context, w query.WorksheetByIDRow, problems []table.Problem, waiting int) (done bool, err error) {
-	rows := make([]query.AddWorksheetProblemsParams, len(problems))
-	kinds, stopped := map[string]int{}, map[int]bool{}
-	for i, p := range problems {
+func (t *Tables) keep(ctx context.Context, w query.WorksheetByIDRow, f *found) (done bool, err error) {
+	rows := make([]query.AddWorksheetProblemsParams, len(f.problems))
+	stopped := map[int]bool{}
+	for i, p := range f.problems {
 		why, err := json.Marshal(p.Why)
 		if err != nil {
 			return false, err
 		}
 		rows[i] = query.AddWorksheetProblemsParams{WorksheetID: w.ID, Seq: int32(i + 1), Row: int32(p.Row), Col: int32(p.Column), Kind: p.Kind,
 			Stops: p.Stops, Value: p.Value, Repair: p.Repair, Why: why}
-		kinds[p.Kind]++
 		if p.Stops {
 			stopped[p.Row] = true
 		}
 	}
-	counts, err := json.Marshal(kinds)
+	counts, err := json.Marshal(f.counts)
 	if err != nil {
 		return false, err
 	}
@@ -216,7 +226,7 @@ func (t *Tables) keep(ctx context.Context, w query.WorksheetByIDRow, problems []
 		if _, err := q.AddWorksheetProblems(ctx, rows); err != nil {
 			return err
 		}
-		if err := q.SetWorksheetChecked(ctx, query.SetWorksheetCheckedParams{ID: w.ID, Version: w.Version, Stopped: int32(len(stopped)), Kinds: counts, Waiting: int32(waiting)}); err != nil {
+		if err := q.SetWorksheetChecked(ctx, query.SetWorksheetCheckedParams{ID: w.ID, Version: w.Version, Stopped: int32(len(stopped)), Kinds: counts, Waiting: int32(f.waiting)}); err != nil {
 			return err
 		}
 		done = true
