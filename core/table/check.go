@@ -330,14 +330,21 @@ func (c *Checker) headerOf(column int) string {
 // add notes a problem; say does with more of why.
 func (c *Checker) add(at cellAt, kind string, repair *string) { c.say(at, kind, repair) }
 
+// problem is one of a kind at a cell, with a reason.
+func (c *Checker) problem(at cellAt, kind string, why message.Message) Problem {
+	return Problem{Row: at.row, Column: at.column, Header: c.headerOf(at.column), Value: shortened(at.Text), Kind: kind, Stops: stopping[kind], Why: why}
+}
+
 // tell notes a problem that stops no row.
 func (c *Checker) tell(at cellAt, kind string, why message.Message) {
-	c.note(Problem{Row: at.row, Column: at.column, Header: c.headerOf(at.column), Value: shortened(at.Text), Kind: kind, Why: why})
+	p := c.problem(at, kind, why)
+	p.Stops = false
+	c.note(p)
 }
 
 // because notes a problem of a kind with a reason of its own.
 func (c *Checker) because(at cellAt, kind string, why message.Message) {
-	c.note(Problem{Row: at.row, Column: at.column, Header: c.headerOf(at.column), Value: shortened(at.Text), Kind: kind, Stops: stopping[kind], Why: why})
+	c.note(c.problem(at, kind, why))
 }
 
 // note keeps a problem, unless there are very many of its kind already and it stops no row.
@@ -358,10 +365,9 @@ func shortened(value string) string {
 }
 
 func (c *Checker) say(at cellAt, kind string, repair *string, why ...any) {
-	value := shortened(at.Text)
-	stops := stopping[kind] || kind == KeyUnknown && c.mode == Update
-	why = append(why, "value", value)
-	c.note(Problem{at.row, at.column, c.headerOf(at.column), value, kind, stops, repair, message.New("table_"+kind, why...)})
+	p := c.problem(at, kind, message.New("table_"+kind, append(why, "value", shortened(at.Text))...))
+	p.Stops, p.Repair = p.Stops || kind == KeyUnknown && c.mode == Update, repair
+	c.note(p)
 }
 
 // identity is the form in which a key is the same; a barcode's is found where it is read.

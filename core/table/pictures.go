@@ -170,6 +170,7 @@ func halvesAs(stem string, length int) [2]string {
 	return [2]string{"<" + string(rune(length)) + stem[:min(half, len(stem))], ">" + string(rune(length)) + stem[max(0, len(stem)-(length-half)):]}
 }
 
+// swappedInside is a text with the two letters in the other order where its halves meet.
 func swappedInside(stem string) string {
 	b := []byte(stem)
 	half := len(b) / 2

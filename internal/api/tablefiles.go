@@ -46,18 +46,7 @@ func (s *Server) tableFile(c *fiber.Ctx) error {
 
 // catalogueFile sends the whole catalogue.
 func (s *Server) catalogueFile(c *fiber.Ctx) error {
-	format := c.Query("format", "xlsx")
-	if !slices.Contains(formats, format) {
-		return fiber.NewError(fiber.StatusUnprocessableEntity, sheet.ErrFormat.Error())
-	}
-	name := "catalogue." + format
-	return s.stream(c, name, func(ctx context.Context, to io.Writer) error {
-		w, err := sheet.NewWriter(to, name)
-		if err != nil {
-			return err
-		}
-		return errors.Join(catalogue.Export(ctx, s.Store, w), w.Close())
-	})
+	return s.streamTable(c, "catalogue", func(ctx context.Context, w sheet.Writer) error { return catalogue.Export(ctx, s.Store, w) })
 }
 
 // planReport sends what became of the rows of a plan's table.
@@ -66,21 +55,27 @@ func (s *Server) planReport(c *fiber.Ctx) error {
 	if err != nil {
 		return problem(errMissing)
 	}
-	format := c.Query("format", "xlsx")
-	if !slices.Contains(formats, format) {
-		return fiber.NewError(fiber.StatusUnprocessableEntity, sheet.ErrFormat.Error())
-	}
 	p, err := s.Store.PlanByID(c.UserContext(), id)
 	if err != nil {
 		return problem(err)
 	}
-	name := strings.TrimSuffix(p.Title, path.Ext(p.Title)) + ", report." + format
+	name := strings.TrimSuffix(p.Title, path.Ext(p.Title)) + ", report"
+	return s.streamTable(c, name, func(ctx context.Context, w sheet.Writer) error { return s.Tables.Report(ctx, id, w) })
+}
+
+// streamTable sends rows while they are written, in the format that is asked for.
+func (s *Server) streamTable(c *fiber.Ctx, name string, write func(context.Context, sheet.Writer) error) error {
+	format := c.Query("format", "xlsx")
+	if !slices.Contains(formats, format) {
+		return fiber.NewError(fiber.StatusUnprocessableEntity, sheet.ErrFormat.Error())
+	}
+	name += "." + format
 	return s.stream(c, name, func(ctx context.Context, to io.Writer) error {
 		w, err := sheet.NewWriter(to, name)
 		if err != nil {
 			return err
 		}
-		return errors.Join(s.Tables.Report(ctx, id, w), w.Close())
+		return errors.Join(write(ctx, w), w.Close())
 	})
 }
 

@@ -1,15 +1,14 @@
-import { Button, CloseButton } from '@mantine/core';
+import { CloseButton } from '@mantine/core';
 import { Link } from '@tanstack/react-router';
-import { useRef } from 'react';
 import { useAsk } from '../../api/queries';
 import { askTable, type Table } from '../../api/tables';
 import type { Dropped } from '../../ui/dropped';
 import { named, t } from '../../words/words';
-import { attachFiles, chosen } from './bring';
+import { attachFiles } from './bring';
+import { FilesButton } from './FilesButton';
 
 /** The deliveries that belong to a table, and the way to attach more. */
 export function OwnPictures({ table }: { table: Table }) {
-  const input = useRef<HTMLInputElement>(null);
   const touched = [['table', table.id], ['deliveries']];
   const attach = useAsk((files: Dropped[]) => attachFiles([table.id], files), touched);
   const detach = useAsk((delivery: number) => askTable.detach(table.id, delivery), touched);
@@ -36,16 +35,12 @@ export function OwnPictures({ table }: { table: Table }) {
           </li>
         ))}
       </ul>
-      <Button size="compact-sm" loading={attach.isPending} onClick={() => input.current?.click()}>
-        {t('tables.attach')}
-      </Button>
-      <input
-        ref={input}
-        type="file"
-        multiple
-        hidden
-        data-testid="attach"
-        onChange={(e) => attach.mutate(chosen(e.currentTarget))}
+      <FilesButton
+        name={t('tables.attach')}
+        testid="attach"
+        size="compact-sm"
+        loading={attach.isPending}
+        onFiles={attach.mutate}
       />
     </>
   );
