@@ -77,12 +77,15 @@ func (w *drives) each(ctx context.Context, address string, use func(*drive.Drive
 	if err != nil {
 		return err
 	}
-	d, err := drive.Open(ctx, a, drive.Options{Door: fetch.Everywhere(), Secret: secret, HostKey: w.hostKey, Seen: func(fingerprint string) {
+	spec := a.Spec(secret)
+	spec.HostKey = w.hostKey
+	d, err := drive.Open(ctx, spec, drive.Options{Door: fetch.Everywhere(), Seen: func(fingerprint string) {
 		fmt.Fprintf(os.Stderr, "%s has the key %s; --host-key %s takes no other\n", a, fingerprint, fingerprint)
 	}})
 	if err != nil {
 		return fmt.Errorf("%w: %s: %w", errUnreadable, a, err)
 	}
+	defer d.Close()
 	out := bufio.NewWriter(os.Stdout)
 	lines := json.NewEncoder(out)
 	lines.SetEscapeHTML(false)
@@ -91,7 +94,7 @@ func (w *drives) each(ctx context.Context, address string, use func(*drive.Drive
 		failed = true
 		fmt.Fprintf(os.Stderr, "%s: %q: %v\n", a, path, err)
 	}
-	err = d.Each(ctx, func(f drive.File) error {
+	err = d.Each(ctx, "", func(f drive.File) error {
 		if !glob.Matches(f.Path) {
 			return nil
 		}

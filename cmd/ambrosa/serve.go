@@ -4,12 +4,12 @@ import (
 	"context"
 	"fmt"
 	"net"
+	"path/filepath"
 	"strconv"
 
 	"ambrosa/internal/api"
 	"ambrosa/internal/demo"
 	"ambrosa/internal/program"
-	"ambrosa/internal/standin"
 
 	"github.com/spf13/cobra"
 )
@@ -37,11 +37,11 @@ func demoCommand(set *settings) *cobra.Command {
 		Short: "Run the server with the demo world of Pellmoor Kites",
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			outside, err := standin.Web(cmd.Context(), demo.Outside)
+			outside, hosts, err := demo.Begin(cmd.Context(), filepath.Join(set.Data, "outside"))
 			if err != nil {
 				return err
 			}
-			set.Door.Hosts = map[string]string{demo.Host: outside}
+			set.Door.Hosts, set.Outside = hosts, outside
 			return set.run(cmd.Context(), func(s *program.Program) error { return demo.People(cmd.Context(), s) },
 				func(s *program.Program) error { return demo.Fill(cmd.Context(), s) })
 		},

@@ -27,6 +27,7 @@ type settings struct {
 
 func (s *settings) flags(f *pflag.FlagSet) {
 	s.Web = web.Files()
+	s.Key = env("AMBROSA_KEY", "") // no flag: others on the machine see those
 	f.StringVar(&s.Data, "data", env("AMBROSA_DATA", "data"), "folder of everything that is kept")
 	f.StringVar(&s.Database, "database", env("AMBROSA_DATABASE_URL", ""), "address of a PostgreSQL server; without it, a private one in the data folder")
 	f.StringVar(&s.Pictures, "pictures", env("AMBROSA_PICTURES", ""), "folder or bucket (s3://…) of the pictures; without it, one in the data folder")
@@ -35,6 +36,7 @@ func (s *settings) flags(f *pflag.FlagSet) {
 	f.BoolVar(&s.Secure, "secure", env("AMBROSA_SECURE", "") != "", "the address before it is https: keep cookies to it")
 	f.StringSliceVar(&s.proxies, "trusted-proxies", envList("AMBROSA_TRUSTED_PROXIES"), "networks of proxies whose X-Forwarded-For counts, such as 10.0.0.0/8")
 	f.StringSliceVar(&s.allow, "allow-networks", envList("AMBROSA_ALLOW_NETWORKS"), "networks of this site that addresses from outside may lead to, such as 10.0.0.0/8")
+	f.StringSliceVar(&s.Folders, "folders", envList("AMBROSA_FOLDERS"), "folders of this machine below which drives may be")
 	f.StringVar(&s.log, "log", env("AMBROSA_LOG", "info"), "what is logged: debug (every request), info, warn or error")
 	d := source.DefaultLimits
 	f.IntVar(&s.Limits.Entries, "max-entries", envInt(s, "AMBROSA_MAX_ENTRIES", d.Entries), "files in one archive")

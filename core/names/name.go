@@ -21,6 +21,9 @@ var extensions = map[string]bool{
 	".avif": true, ".heic": true, ".heif": true, ".tif": true, ".tiff": true, ".bmp": true,
 }
 
+// IsPicture reports whether a picture's name may end in an extension, as Name has it.
+func IsPicture(extension string) bool { return extensions[extension] }
+
 // others are the extensions that are certainly no picture's. Common practice, no source.
 var others = map[string]string{
 	".txt": "no_picture_text", ".md": "no_picture_text", ".rtf": "no_picture_text", ".doc": "no_picture_document", ".docx": "no_picture_document", ".odt": "no_picture_document",

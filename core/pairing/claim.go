@@ -41,6 +41,7 @@ type Reading struct {
 	Score    float64         // 0 to 1, what it is worth among others
 	Folded   []string        // what had to be folded for the two to agree: codes of messages
 	Differs  message.Message // what differs between name and key; none where nothing does
+	Said     string          // who says so beside the name, or instead of it; empty where the name alone does
 }
 
 // Claim is what the engine says of one file. Reading is set for sure and likely; Candidates hold the

@@ -44,7 +44,7 @@ func (c *Claim) Same(o *Claim) bool {
 
 // same compares what a reading is made from and what it shows beside that; its sentences follow from those.
 func (r *Reading) same(o *Reading) bool {
-	return r.Owner == o.Owner && r.Field == o.Field && r.Fit == o.Fit && r.Key == o.Key && r.NameSpan == o.NameSpan &&
+	return r.Owner == o.Owner && r.Said == o.Said && r.Field == o.Field && r.Fit == o.Fit && r.Key == o.Key && r.NameSpan == o.NameSpan &&
 		r.KeySpan == o.KeySpan && r.Role == o.Role && numberIn(r) == numberIn(o) && r.Differs.Same(o.Differs)
 }
 

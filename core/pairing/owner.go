@@ -59,8 +59,9 @@ type Key struct {
 	Text  string
 }
 
-// File is one name of a delivery. Ignored says why it is no candidate for any owner; none where it is one.
+// File is one file of a delivery. Ignored says why it is no candidate for any owner; none where it is one.
 type File struct {
 	Path    string
+	Said    []Statement // what is said of it beside its name
 	Ignored message.Message
 }

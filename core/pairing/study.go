@@ -103,8 +103,22 @@ func Pair(index *Index, files []File, ladder Ladder) []Claim {
 	return NewStudy(index, files).Claims(Choice{Ladder: ladder})
 }
 
-// Claims says of every file what it is worth under a choice.
+// Claims says of every file what it is worth under a choice: by its name, and by what is said of it.
 func (s *Study) Claims(choice Choice) []Claim {
+	claims := s.byName(choice)
+	cores.Share(len(s.files), func(_, from, to int) {
+		var working hand
+		for i := from; i < to; i++ {
+			if len(s.files[i].Said) > 0 {
+				s.state(&working, i, &claims[i])
+			}
+		}
+	})
+	return claims
+}
+
+// byName says of every file what its name is worth under a choice.
+func (s *Study) byName(choice Choice) []Claim {
 	weighed := s.Weigh(choice)
 	claims := make([]Claim, len(s.files))
 	readings := make([]Reading, len(s.files))

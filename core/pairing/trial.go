@@ -54,7 +54,7 @@ func (s *Study) Trial(off []HabitKind) Board {
 				continue
 			}
 			count := Count{Cell: Cell{field, fit}}
-			claims := s.Claims(Choice{Ladder{count.Cell}, off})
+			claims := s.byName(Choice{Ladder{count.Cell}, off})
 			for i := range claims {
 				switch claims[i].Grade {
 				case Sure:
@@ -77,10 +77,10 @@ func (s *Study) Trial(off []HabitKind) Board {
 
 // fieldOrder puts the keys that owners always have before their attributes.
 func fieldOrder(f Field) int {
-	if at := slices.Index([]Field{SKU, Barcode, Code, Title}, f); at >= 0 {
+	if at := slices.Index([]Field{SKU, Barcode, Code, Theirs, Title}, f); at >= 0 {
 		return at
 	}
-	return 4
+	return 5
 }
 
 // sensible leaves out the cells that mean nothing: words are a title's, and a title's part or a slip in it are

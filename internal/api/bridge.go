@@ -13,14 +13,8 @@ import (
 
 // bridge serves a net/http handler behind Fiber: the request's body is streamed, the answer, which is small, is held. The
 // request has a context of its own that ends with it: the framework's ends only when the server stops. check, where there is
-// one, is asked again and again while the body comes, and ends it by its error.
-func bridge(c *fiber.Ctx, handler http.Handler, check func() error) error {
-	ctx, cancel := context.WithCancel(c.UserContext())
-	defer cancel()
-	address, err := url.ParseRequestURI(string(c.Request().RequestURI()))
-	if err != nil {
-		return errNoAddress
-	}
+// one, is asked again and again while the body comes, and ends it by its error. Each of around wraps the body.
+func bridge(c *fiber.Ctx, handler http.Handler, check func() error, around ...func(io.Reader) io.Reader) error {
 	body := c.Context().RequestBodyStream()
 	if body == nil {
 		body = bytes.NewReader(nil)
@@ -28,16 +22,14 @@ func bridge(c *fiber.Ctx, handler http.Handler, check func() error) error {
 	if check != nil {
 		body = &checkedBody{r: body, check: check}
 	}
-	r, err := http.NewRequestWithContext(ctx, c.Method(), address.String(), body)
+	for _, wrap := range around {
+		body = wrap(body)
+	}
+	r, cancel, err := requestOf(c, body)
 	if err != nil {
-		return errNoAddress
+		return err
 	}
-	r.Host, r.RemoteAddr, r.RequestURI = c.Hostname(), c.Context().RemoteAddr().String(), address.RequestURI()
-	for key, value := range c.Request().Header.All() {
-		r.Header.Add(string(key), string(value))
-	}
-	r.Header.Del("X-HTTP-Method-Override") // the method that was checked is the one that is served
-	r.ContentLength = int64(c.Request().Header.ContentLength())
+	defer cancel()
 	w := &heldAnswer{c: c, header: http.Header{}, status: http.StatusOK}
 	handler.ServeHTTP(w, r)
 	c.Status(w.status)
@@ -48,6 +40,27 @@ func bridge(c *fiber.Ctx, handler http.Handler, check func() error) error {
 	}
 	c.Response().SetBody(w.body.Bytes())
 	return nil
+}
+
+// requestOf is a request as net/http has it.
+func requestOf(c *fiber.Ctx, body io.Reader) (*http.Request, context.CancelFunc, error) {
+	address, err := url.ParseRequestURI(string(c.Request().RequestURI()))
+	if err != nil {
+		return nil, nil, errNoAddress
+	}
+	ctx, cancel := context.WithCancel(c.UserContext())
+	r, err := http.NewRequestWithContext(ctx, c.Method(), address.String(), body)
+	if err != nil {
+		cancel()
+		return nil, nil, errNoAddress
+	}
+	r.Host, r.RemoteAddr, r.RequestURI = c.Hostname(), c.Context().RemoteAddr().String(), address.RequestURI()
+	for key, value := range c.Request().Header.All() {
+		r.Header.Add(string(key), string(value))
+	}
+	r.Header.Del("X-HTTP-Method-Override") // the method that was checked is the one that is served
+	r.ContentLength = int64(c.Request().Header.ContentLength())
+	return r, cancel, nil
 }
 
 // checkedBody asks once in so many bytes whether more may come.

@@ -35,6 +35,33 @@ type deliveryBody struct {
 	Supplier    string          `json:"supplier,omitempty"`
 	Note        string          `json:"note,omitempty"`
 	ClosedAt    *time.Time      `json:"closedAt,omitempty" doc:"Since when people are done with it."`
+	Source      int64           `json:"source,omitempty" doc:"Where it comes from; none for a drop without a name."`
+	SourceName  string          `json:"sourceName,omitempty"`
+	Visit       *progressBody   `json:"visit,omitempty" doc:"How far it is, where it is collected from a source."`
+	Rights      *RightsBody     `json:"rights,omitempty" doc:"What its pictures may be used for."`
+	Rule        string          `json:"rule,omitempty" doc:"The house rule by which the last delivery of the source was placed."`
+	LikeTitle   string          `json:"likeTitle,omitempty" doc:"The delivery of the source whose ladder, habits and house rule it begins with."`
+}
+
+// progressBody is how far a visit is.
+type progressBody struct {
+	Listed      bool  `json:"listed" doc:"All is found; what is new or changed is being fetched."`
+	Found       int64 `json:"found"`
+	Wanted      int64 `json:"wanted" doc:"Files that are new or changed."`
+	WantedBytes int64 `json:"wantedBytes"`
+}
+
+func deliveryOf(d query.DeliveriesRow) deliveryBody {
+	b := deliveryBody{ID: d.ID, Title: d.Title, State: d.State, Notes: d.Notes, CreatedAt: d.CreatedAt, FinishedAt: d.FinishedAt, CreatedBy: d.CreatedBy, Uploads: d.Uploads,
+		UploadBytes: d.UploadBytes, Expected: d.Expected, Lines: d.Lines, Pictures: d.Pictures, Problems: d.Problems, Seen: d.Seen, Bytes: d.Bytes, Supplier: d.Supplier,
+		Note: d.Note, ClosedAt: d.ClosedAt, Source: d.Source, SourceName: d.SourceName, Rule: d.HouseRule, LikeTitle: d.LikeTitle}
+	if d.Visited {
+		b.Visit = &progressBody{d.Listed, d.Found, d.Wanted, d.WantedBytes}
+	}
+	if d.May != "" {
+		b.Rights = &RightsBody{May: d.May, Until: d.Until, Holder: d.Holder, Proof: d.Proof}
+	}
+	return b
 }
 
 type uploadBody struct {
@@ -53,14 +80,15 @@ type ArrivalBody struct {
 	Format  string          `json:"format,omitempty"`
 	Width   int32           `json:"width,omitempty"`
 	Height  int32           `json:"height,omitempty"`
-	Problem string          `json:"problem,omitempty" enum:"type_differs,not_picture,damaged,too_large,empty,litter,encrypted,unsafe_path,not_archive,refused,unreachable"`
+	Problem string          `json:"problem,omitempty" enum:"type_differs,not_picture,damaged,too_large,empty,litter,encrypted,unsafe_path,not_archive,refused,unreachable,too_small"`
 	Message json.RawMessage `json:"message,omitempty" doc:"What is wrong: a message of code and data."`
 	Seen    bool            `json:"seen,omitempty"`
 }
 
 type newDeliveryBody struct {
-	Title string `json:"title" minLength:"1" maxLength:"200"`
-	Lists bool   `json:"lists,omitempty" doc:"Tables are sent into it: each is taken in hand, and the delivery is closed then."`
+	Title  string `json:"title" minLength:"1" maxLength:"200"`
+	Source int64  `json:"source,omitempty" minimum:"1" doc:"The source that it comes from: its supplier and rights are the delivery's."`
+	Lists  bool   `json:"lists,omitempty" doc:"Tables are sent into it: each is taken in hand, and the delivery is closed then."`
 }
 
 type ticketBody struct {
@@ -76,6 +104,7 @@ func (s *Server) deliveryRoutes(api huma.API) {
 			Said   string `query:"q" maxLength:"200" doc:"A part of the title, the supplier or the note."`
 			State  string `query:"state" enum:"open,waiting,taking_in,stopping,stopped,ready,failed"`
 			Of     string `query:"supplier" maxLength:"200"`
+			Source int64  `query:"source" minimum:"0" doc:"Those of one source; 0 for all."`
 			Closed string `query:"closed" enum:"no,yes,all" default:"all" doc:"Those that people are done with."`
 		}) (*body[[]deliveryBody], error) {
 			page := query.DeliveriesParams{Most: &in.Most}
@@ -89,6 +118,9 @@ func (s *Server) deliveryRoutes(api huma.API) {
 			if in.Of != "" {
 				page.Supplier = &in.Of
 			}
+			if in.Source > 0 {
+				page.Source = &in.Source
+			}
 			if in.Said != "" {
 				said := "%" + store.EscapeLike(strings.ToLower(in.Said)) + "%"
 				page.Said = &said
@@ -99,7 +131,7 @@ func (s *Server) deliveryRoutes(api huma.API) {
 			rows, err := s.Store.Deliveries(ctx, page)
 			all := make([]deliveryBody, len(rows))
 			for i, d := range rows {
-				all[i] = deliveryBody(d)
+				all[i] = deliveryOf(d)
 			}
 			return answer(all), problem(err)
 		})
@@ -111,24 +143,33 @@ func (s *Server) deliveryRoutes(api huma.API) {
 				begin = s.Gatherer.BeginLists
 			}
 			id, err := begin(ctx, in.Body.Title, person(ctx).ID)
+			if err == nil && in.Body.Source > 0 {
+				err = s.Sources.Bind(ctx, id, in.Body.Source)
+			}
 			return answer(idBody{id}), problem(err)
 		})
 	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}", "get-delivery", "One delivery"),
 		func(ctx context.Context, in *ByID) (*body[deliveryBody], error) {
 			d, err := s.delivery(ctx, in.ID)
-			return answer(deliveryBody(d)), problem(err)
+			return answer(deliveryOf(d)), problem(err)
 		})
 	huma.Register(api, operation(people.Editor, http.MethodPatch, "/api/deliveries/{id}", "describe-delivery",
 		"Change what is said of a delivery; what is left out stays"),
 		func(ctx context.Context, in *struct {
 			ByID
 			Body struct {
-				Title    *string `json:"title,omitempty" minLength:"1" maxLength:"200"`
-				Supplier *string `json:"supplier,omitempty" maxLength:"200"`
-				Note     *string `json:"note,omitempty" maxLength:"4000"`
-				Closed   *bool   `json:"closed,omitempty" doc:"Whether people are done with it."`
+				Title    *string     `json:"title,omitempty" minLength:"1" maxLength:"200"`
+				Supplier *string     `json:"supplier,omitempty" maxLength:"200"`
+				Note     *string     `json:"note,omitempty" maxLength:"4000"`
+				Closed   *bool       `json:"closed,omitempty" doc:"Whether people are done with it."`
+				Rights   *RightsBody `json:"rights,omitempty" doc:"What its pictures may be used for."`
 			}
 		}) (*struct{}, error) {
+			if in.Body.Rights != nil {
+				if err := s.Sources.SetDeliveryRights(ctx, in.ID, in.Body.Rights.rights()); err != nil {
+					return nil, problem(err)
+				}
+			}
 			return nil, problem(s.Gatherer.Describe(ctx, query.DescribeDeliveryParams{ID: in.ID, Title: in.Body.Title, Supplier: in.Body.Supplier,
 				Note: in.Body.Note, Closed: in.Body.Closed}))
 		})

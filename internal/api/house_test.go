@@ -18,12 +18,15 @@ import (
 
 	"ambrosa/internal/assets"
 	"ambrosa/internal/catalogue"
+	"ambrosa/internal/fetch"
 	"ambrosa/internal/gather"
 	"ambrosa/internal/gather/source"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/ledger"
 	"ambrosa/internal/pair"
 	"ambrosa/internal/people"
+	"ambrosa/internal/seal"
+	"ambrosa/internal/sources"
 	"ambrosa/internal/store/storetest"
 	"ambrosa/internal/subject/owner"
 	"ambrosa/internal/subject/pictures"
@@ -59,9 +62,17 @@ func newHouse(t testing.TB) *house {
 	book := ledger.New(s, j, owner.Subject{}, pictures.Subject{})
 	sheets := &tables.Tables{Store: s, Ledger: book, Jobs: j, Folder: folder}
 	sheets.Register()
+	keeper, err := seal.New("test", "")
+	if err != nil {
+		t.Fatal(err)
+	}
+	door := &fetch.Door{}
+	named := &sources.Sources{Store: s, Jobs: j, Gatherer: g, Ledger: book, Keeper: keeper, Door: door, Fetch: fetch.New(door, fetch.DefaultLimits), Drops: filepath.Join(folder, "drops")}
+	named.Register()
+	g.Kinds, g.Finished = named.Openers(), named.Arrived
 	base, end := context.WithCancel(context.Background())
 	h := &house{t: t, Server: &Server{Base: base, Store: s, Vault: vault, Register: &people.Register{Store: s}, Gatherer: g,
-		Tables: sheets, Pairer: &pair.Pairer{Store: s, Ledger: book, Snapshots: &catalogue.Snapshots{Store: s}}, Ledger: book, Jobs: j, Web: fstest.MapFS{"index.html": {Data: []byte("<p>home</p>")}, "docs.html": {Data: []byte("docs")}}}}
+		Tables: sheets, Sources: named, Pairer: &pair.Pairer{Store: s, Ledger: book, Snapshots: &catalogue.Snapshots{Store: s}}, Ledger: book, Jobs: j, Web: fstest.MapFS{"index.html": {Data: []byte("<p>home</p>")}, "docs.html": {Data: []byte("docs")}}}}
 	app, err := h.App()
 	if err != nil {
 		t.Fatal(err)

@@ -102,6 +102,7 @@ type ClaimBody struct {
 	Doubt      int           `json:"d,omitempty" doc:"Which of whys, counted from one, says what lowers the grade; none where nothing does."`
 	Candidates []readingBody `json:"candidates,omitempty"`
 	Kinds      []string      `json:"kinds,omitempty" enum:"hand,aside,colour,alike,present,shared,number,seen,type,checked" doc:"What it is worth looking at for."`
+	Said       string        `json:"said,omitempty" doc:"Who says so beside the name: a list, or a source."`
 	Person     string        `json:"person,omitempty" doc:"Who decided this line by hand."`
 	Aside      bool          `json:"aside,omitempty"`
 	Rank       int           `json:"rank,omitempty"`
@@ -120,6 +121,7 @@ type readingBody struct {
 	Key     string           `json:"key"`
 	Fit     string           `json:"fit"`
 	Number  *int             `json:"number,omitempty"`
+	Said    string           `json:"said,omitempty" doc:"Who says so beside the name: a list, or a source."`
 	Differs *message.Message `json:"differs,omitempty" doc:"What differs between name and key."`
 }
 
@@ -197,7 +199,7 @@ func (s *Server) pairingRoutes(api huma.API) {
 				if err != nil {
 					return nil, problem(err)
 				}
-				body := deliveryBody(d)
+				body := deliveryOf(d)
 				out.Delivery = &body
 			}
 			return answer(out), nil
@@ -494,10 +496,10 @@ func said(l *pair.Line) ClaimBody {
 	}
 	if r := l.Reading(); r != nil {
 		keySpan := utf16Span(r.Key, r.KeySpan)
-		b.Key, b.Fit, b.KeyText, b.KeySpan = string(r.Field), string(r.Fit), r.Key, &keySpan
+		b.Key, b.Fit, b.KeyText, b.KeySpan, b.Said = string(r.Field), string(r.Fit), r.Key, &keySpan, r.Said
 	}
 	for _, c := range l.Claim.Candidates {
-		r := readingBody{Owner: c.Owner, Key: string(c.Field), Fit: string(c.Fit), Number: c.Number}
+		r := readingBody{Owner: c.Owner, Key: string(c.Field), Fit: string(c.Fit), Number: c.Number, Said: c.Said}
 		if c.Differs.Code != "" {
 			r.Differs = &c.Differs
 		}

@@ -97,7 +97,7 @@ func (s *Server) planRoutes(api huma.API) {
 			id, err := s.Ledger.Apply(ctx, in.ID, person(ctx).ID)
 			return answer(idBody{id}), problem(err)
 		})
-	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/plans/{id}/release", "release-lines",
+	huma.Register(api, operation(people.Admin, http.MethodPost, "/api/plans/{id}/release", "release-lines",
 		"Release held lines of a plan, all that are held where none is named"),
 		func(ctx context.Context, in *struct {
 			ByID

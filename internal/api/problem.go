@@ -5,11 +5,16 @@ import (
 	"net/http"
 
 	"ambrosa/core/catalogue"
+	"ambrosa/core/schedule"
+	"ambrosa/internal/drive"
+	"ambrosa/internal/fetch"
 	"ambrosa/internal/gather"
 	"ambrosa/internal/ledger"
 	"ambrosa/internal/pair"
 	"ambrosa/internal/people"
+	"ambrosa/internal/seal"
 	"ambrosa/internal/sheet"
+	"ambrosa/internal/sources"
 	"ambrosa/internal/tablefiles"
 	"ambrosa/internal/tables"
 
@@ -39,6 +44,10 @@ var statuses = []struct {
 	{tables.ErrShotColumns, 422, "picture_columns"}, {tables.ErrManyShots, 422, "picture_many"}, {sheet.ErrTaken, 409, "cell_taken"}, {sheet.ErrPlace, 422, "cell_place"},
 	{sheet.ErrSheet, 422, "no_sheet"}, {tables.ErrName, 422, "assignment_name"}, {tables.ErrHeader, 409, "assignment_header"},
 	{tables.ErrNothing, 409, "nothing_to_collect"}, {tables.ErrCollecting, 409, "collecting"},
+	{sources.ErrName, 409, "source_name"}, {sources.ErrHost, 422, "drive_host"}, {sources.ErrFolder, 422, "drive_folder"}, {sources.ErrBusy, 409, "source_busy"},
+	{sources.ErrNotCollected, 409, "not_collected"}, {sources.ErrNotMine, 403, "source_not_mine"}, {sources.ErrSettings, 422, "source_settings"}, {schedule.ErrSchedule, 422, "schedule"},
+	{seal.ErrKey, 409, "sealed"}, {drive.ErrSignIn, 502, "drive_sign_in"}, {drive.ErrHostKey, 502, "drive_host_key"}, {drive.ErrCertificate, 502, "drive_certificate"},
+	{drive.ErrNoFolder, 404, "drive_no_folder"}, {drive.ErrNoAnswer, 502, "drive_no_answer"}, {fetch.ErrRefused, 422, "drive_refused"}, {drive.ErrDrive, 502, "drive_answers"},
 	{tables.ErrNoStep, 409, "no_step"}, {tables.ErrNoCell, 422, "table_cell"},
 }
 

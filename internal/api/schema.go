@@ -4,6 +4,8 @@ import (
 	"reflect"
 	"strings"
 
+	"ambrosa/internal/gather"
+
 	"github.com/danielgtaylor/huma/v2"
 )
 
@@ -18,4 +20,21 @@ func schemaName(t reflect.Type, hint string) string {
 		name += strings.ToUpper(word[:1]) + word[1:]
 	}
 	return strings.TrimSuffix(name, "Body")
+}
+
+// pathText is a path or a name in a list of them: texts of a list have no length of their own otherwise.
+type pathText string
+
+// Schema describes it.
+func (pathText) Schema(huma.Registry) *huma.Schema {
+	most := gather.MaxPath
+	return &huma.Schema{Type: huma.TypeString, MaxLength: &most}
+}
+
+func plainTexts(some []pathText) []string {
+	all := make([]string, len(some))
+	for i, t := range some {
+		all[i] = string(t)
+	}
+	return all
 }

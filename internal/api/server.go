@@ -7,15 +7,18 @@ import (
 	"io/fs"
 	"net/http"
 	"path"
+	"slices"
 	"strings"
 	"time"
 
 	"ambrosa/internal/assets"
+	"ambrosa/internal/drop"
 	"ambrosa/internal/gather"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/ledger"
 	"ambrosa/internal/pair"
 	"ambrosa/internal/people"
+	"ambrosa/internal/sources"
 	"ambrosa/internal/store"
 	"ambrosa/internal/tables"
 
@@ -39,13 +42,16 @@ type Server struct {
 	Gatherer *gather.Gatherer
 	Pairer   *pair.Pairer
 	Tables   *tables.Tables
+	Sources  *sources.Sources
 	Ledger   *ledger.Ledger
 	Jobs     *jobs.Jobs
 	Web      fs.FS
 	Secure   bool
 	Demo     bool
+	Outside  Outside // the demo's; nil for the real one
 	Proxies  Proxies
 	paces    paces
+	drops    drops
 	latest   latest
 }
 
@@ -61,13 +67,15 @@ func (s *Server) App() (*fiber.App, error) {
 	app := fiber.New(fiber.Config{
 		AppName: "Ambrosa", DisableStartupMessage: true, Immutable: true, CaseSensitive: true, StrictRouting: true,
 		StreamRequestBody: true, DisablePreParseMultipartForm: true, BodyLimit: bodyAhead,
-		ReadTimeout: 2 * time.Minute, ErrorHandler: answerError,
+		RequestMethods: append(slices.Clone(fiber.DefaultMethods), drop.Methods...),
+		ReadTimeout:    2 * time.Minute, ErrorHandler: answerError,
 	})
 	registry, requests := s.metrics()
 	app.Use(measure(requests), s.identify, survive, harden, plainAddress)
 	app.Get("/healthz", func(c *fiber.Ctx) error { return c.SendString("ok\n") })
 	app.Get("/readyz", s.ready)
 	app.Get("/metrics", adaptor.HTTPHandler(promhttp.HandlerFor(registry, promhttp.HandlerOpts{})))
+	app.Use(dropPath, s.drop)
 	app.Use("/api", noStore)
 	api := s.describe(app)
 	s.plainRoutes(app, api)
@@ -124,6 +132,7 @@ func (s *Server) plainRoutes(app *fiber.App, api huma.API) {
 		"A picture's bytes: a derivative by its size in pixels, or original"), s.picture)
 	s.plain(app, api, operation(people.Viewer, http.MethodGet, "/api/downloads/{ticket}", "download", "An archive of pictures that was asked for"), s.download)
 	s.uploads(app, api)
+	s.browseRoutes(app, api)
 	s.tableFiles(app, api)
 	s.sheetRoutes(app, api)
 	s.pictureTables(app, api)
@@ -133,6 +142,12 @@ func (s *Server) register(api huma.API) {
 	s.sessionRoutes(api)
 	s.peopleRoutes(api)
 	s.deliveryRoutes(api)
+	s.sourceRoutes(api)
+	s.visitRoutes(api)
+	s.driveRoutes(api)
+	s.referenceRoutes(api)
+	s.rightsRoutes(api)
+	s.outsideRoutes(api)
 	s.jobRoutes(api)
 	s.pairingRoutes(api)
 	s.planRoutes(api)

@@ -27,6 +27,7 @@ type Snapshot struct {
 	Others  map[int64][]string // by product, the colour words of its variants
 	Parent  map[int64]int64    // of every owner; 0 for none
 	owners  []pairing.Owner    // with their own keys, but without those of options
+	keyed   []pairing.Owner    // with those, as they are indexed
 	options map[int64][]option // of those that have some
 	whole   time.Time          // when all owners were read last
 }
@@ -196,6 +197,20 @@ func (s *Snapshot) add(row *query.KeyedOwnersRow) error {
 	return nil
 }
 
+// Crossed is the snapshot with more keys of some owners: those of a supplier's own. Cost: indexing all owners once more.
+func (s *Snapshot) Crossed(keys map[int64][]string) *Snapshot {
+	owners := slices.Clone(s.keyed)
+	for i := range owners {
+		o := &owners[i]
+		for _, text := range keys[o.ID] {
+			o.Keys = append(slices.Clip(o.Keys), pairing.Key{Field: pairing.Theirs, Text: text})
+		}
+	}
+	crossed := *s
+	crossed.Index = pairing.NewIndex(owners)
+	return &crossed
+}
+
 // index makes of the owners what is looked up in them.
 func (s *Snapshot) index() {
 	s.Colours, s.Others, s.Parent = map[int64]string{}, map[int64][]string{}, make(map[int64]int64, len(s.owners))
@@ -227,7 +242,7 @@ func (s *Snapshot) index() {
 			owners[i].Keys = append(owners[i].Keys, pairing.Key{Field: pairing.Field(of.name), Text: of.value})
 		}
 	}
-	s.Index = pairing.NewIndex(owners)
+	s.keyed, s.Index = owners, pairing.NewIndex(owners)
 }
 
 // colourOptions are the names of an option that says a colour, whatever its value. Common practice, no source.

@@ -107,7 +107,14 @@ func Fill(ctx context.Context, s *program.Program) error {
 			return err
 		}
 	}
-	return bringLists(ctx, s, there["Fellside Reels, by barcode"], mo.ID)
+	if err := bringLists(ctx, s, there["Fellside Reels, by barcode"], mo.ID); err != nil {
+		return err
+	}
+	ines, err := s.Store.PersonByName(ctx, "ines")
+	if err != nil {
+		return err
+	}
+	return bringSources(ctx, s, mo.ID, ines.ID)
 }
 
 func apply(ctx context.Context, s *program.Program, plan, person int64) error {

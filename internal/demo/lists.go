@@ -149,18 +149,6 @@ func Links() ([]byte, error) {
 	return []byte(b.String()), nil
 }
 
-// Outside is what the supplier's web server has at a path, /reels/SKU/VIEW.jpg; nil for nothing.
-func Outside(path string) []byte {
-	for _, a := range of("REL") {
-		for _, v := range []view{front, back, detail, packed} {
-			if path == fmt.Sprintf("/reels/%s/%s.jpg", a.sku, v) {
-				return drawing(a, v, side)
-			}
-		}
-	}
-	return nil
-}
-
 // bringLists sends the lists that suppliers wrote, where none of them is in hand yet.
 func bringLists(ctx context.Context, s *program.Program, fellside, person int64) error {
 	lists := []struct {

@@ -3,6 +3,7 @@ package drive
 import (
 	"errors"
 	"fmt"
+	"net"
 	"net/url"
 	"path"
 	"strings"
@@ -70,4 +71,24 @@ func (a Address) String() string {
 		return "s3://" + a.Root
 	}
 	return a.Kind + "://" + path.Join(a.Host, a.Root)
+}
+
+// Spec is the drive at an address. secret is the password, or S3's secret key.
+func (a Address) Spec(secret string) Spec {
+	s := Spec{Kind: a.Kind, Root: a.Root, Values: map[string]string{}, Secrets: map[string]string{}}
+	host, port, err := net.SplitHostPort(a.Host)
+	if err != nil {
+		host, port = strings.Trim(a.Host, "[]"), ""
+	}
+	switch a.Kind {
+	case "webdav":
+		s.Values["url"], s.Values["user"], s.Secrets["pass"] = a.url, a.User, secret
+	case "http":
+		s.Values["url"] = a.url
+	case "sftp", "ftp", "smb":
+		s.Values["host"], s.Values["port"], s.Values["user"], s.Secrets["pass"] = host, port, a.User, secret
+	case "s3":
+		s.Values["access_key_id"], s.Values["endpoint"], s.Secrets["secret_access_key"] = a.User, a.Endpoint, secret
+	}
+	return s
 }

@@ -22,10 +22,15 @@ func (d *Drive) Plain(err error) error {
 	case errors.Is(err, ErrHostKey):
 		return err
 	}
+	if refused := d.route.refused(); refused != nil {
+		return refused
+	}
 	text := d.told(err)
 	lower := strings.ToLower(text)
 	var network net.Error
 	switch {
+	case holds(lower, "x509:", "tls: failed to verify"):
+		return fmt.Errorf("%w: %s", ErrCertificate, text)
 	case holds(lower, "401", "unable to authenticate", "530 ", "login incorrect", "logon failure", "logon is invalid", "signaturedoesnotmatch", "invalidaccesskeyid", "accessdenied", "403 forbidden"):
 		return ErrSignIn
 	case holds(lower, "550 ", "501 ", "nosuchbucket", "bad_network_name", "share not found", "404"):
@@ -48,11 +53,13 @@ func holds(text string, some ...string) bool {
 // told is what an error says, on one line, without the secret in any of the forms in which it may stand there.
 func (d *Drive) told(err error) string {
 	text := strings.Join(strings.Fields(err.Error()), " ")
-	if d.secret == "" {
-		return text
+	for _, secret := range d.Spec.Secrets {
+		if secret == "" {
+			continue
+		}
+		for _, form := range []string{secret, url.QueryEscape(secret), url.PathEscape(secret), fmt.Sprintf("%q", secret)} {
+			text = strings.ReplaceAll(text, form, "…")
+		}
 	}
-	for _, form := range []string{d.secret, url.QueryEscape(d.secret), url.PathEscape(d.secret), fmt.Sprintf("%q", d.secret)} {
-		text = strings.ReplaceAll(text, form, "…")
-	}
-	return text
+	return strings.ReplaceAll(text, d.route.secret, "…")
 }

@@ -1,12 +1,15 @@
 package drive
 
 import (
+	"cmp"
 	"context"
 	"encoding/base64"
 	"errors"
 	"fmt"
 	"net"
 	"time"
+
+	"ambrosa/internal/fetch"
 
 	"golang.org/x/crypto/ssh"
 )
@@ -17,12 +20,12 @@ var errSeen = errors.New("seen")
 // hostKey asks a host for its key before anything secret is said to it, compares its fingerprint with the one that was given, and returns it
 // as the library pins it: the connections that follow take no other.
 func (d *Drive) hostKey(ctx context.Context, o Options) (pinned string, err error) {
-	address := d.Address.Host
-	if _, _, err := net.SplitHostPort(address); err != nil {
-		address = net.JoinHostPort(address, "22")
-	}
+	address := net.JoinHostPort(d.Spec.Values["host"], cmp.Or(d.Spec.Values["port"], "22"))
 	conn, err := o.Door.Dial(ctx, "tcp", address)
 	if err != nil {
+		if errors.Is(err, fetch.ErrRefused) {
+			return "", err
+		}
 		return "", ErrNoAnswer
 	}
 	defer conn.Close()
@@ -30,7 +33,7 @@ func (d *Drive) hostKey(ctx context.Context, o Options) (pinned string, err erro
 		return "", ErrNoAnswer
 	}
 	var key ssh.PublicKey
-	_, _, _, err = ssh.NewClientConn(conn, address, &ssh.ClientConfig{User: d.Address.User, HostKeyCallback: func(_ string, _ net.Addr, k ssh.PublicKey) error {
+	_, _, _, err = ssh.NewClientConn(conn, address, &ssh.ClientConfig{User: d.Spec.Values["user"], HostKeyCallback: func(_ string, _ net.Addr, k ssh.PublicKey) error {
 		key = k
 		return errSeen
 	}})
@@ -39,11 +42,11 @@ func (d *Drive) hostKey(ctx context.Context, o Options) (pinned string, err erro
 	}
 	fingerprint := ssh.FingerprintSHA256(key)
 	switch {
-	case o.HostKey == "":
+	case d.Spec.HostKey == "":
 		if o.Seen != nil {
 			o.Seen(fingerprint)
 		}
-	case o.HostKey != fingerprint:
+	case d.Spec.HostKey != fingerprint:
 		return "", fmt.Errorf("%w: %s", ErrHostKey, fingerprint)
 	}
 	return key.Type() + " " + base64.StdEncoding.EncodeToString(key.Marshal()), nil

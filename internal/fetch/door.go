@@ -35,6 +35,12 @@ var refused = []struct {
 	{"IPv4-in-IPv6", prefixes("::/96 ::ffff:0:0:0/96 64:ff9b::/96 64:ff9b:1::/48 2002::/16")},
 }
 
+// metadata are addresses of such services within networks that are private or shared otherwise.
+var (
+	metadata  = netip.MustParsePrefix("100.100.100.200/32")
+	metadata6 = netip.MustParsePrefix("fd00:ec2::/32")
+)
+
 func prefixes(list string) (all []netip.Prefix) {
 	for _, text := range strings.Fields(list) {
 		all = append(all, netip.MustParsePrefix(text))
@@ -49,6 +55,16 @@ type Door struct {
 	// Hosts are names that lead elsewhere than they say, as host:port: to what stands in for the world outside. Nothing else of them is
 	// checked.
 	Hosts map[string]string
+	// inside says that private networks are allowed: for hosts that an admin named.
+	inside bool
+}
+
+// Inside is the same door, for hosts that an admin named: it leads into private networks, too, and still not to this host itself, nor to
+// addresses that tell machines their secrets.
+func (d *Door) Inside() *Door {
+	inside := *d
+	inside.inside = true
+	return &inside
 }
 
 // Everywhere is a door for addresses that the operator gives, on the command line: it leads to every network.
@@ -84,6 +100,9 @@ func (d *Door) check(address string) error {
 		}
 	}
 	for _, r := range refused {
+		if d.inside && (r.what == "private" || r.what == "shared") && !metadata.Contains(ip) && !metadata6.Contains(ip) {
+			continue
+		}
 		for _, network := range r.networks {
 			if network.Contains(ip) {
 				return fmt.Errorf("%w: %s is %s; who runs the server may allow it by AMBROSA_ALLOW_NETWORKS", ErrRefused, ip, r.what)

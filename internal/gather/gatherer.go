@@ -99,6 +99,10 @@ func isSlow(ctx context.Context, q *query.Queries, delivery int64) (bool, error)
 
 // meaning says what an error of taking in means to the user. Of others the log tells, as they may name what is the server's.
 func meaning(err error) jobs.Trouble {
+	var away *source.Trouble
+	if errors.As(err, &away) {
+		return jobs.Trouble{Says: []message.Message{away.Says}, Final: away.Final}
+	}
 	if !errors.Is(err, ErrNoRoom) && !errors.Is(err, source.ErrGone) && !errors.Is(err, assets.ErrVault) {
 		return jobs.Trouble{}
 	}

@@ -25,8 +25,10 @@ type wall struct {
 
 func (w *wall) Check(context.Context) error { return nil }
 
-func (w *wall) Walk(_ context.Context, from source.Cursor, tell func(source.Progress), visit func(source.Item) error) error {
-	tell(source.Progress{Items: int64(w.pictures)})
+func (w *wall) Walk(_ context.Context, from source.Cursor, tell func(source.Progress) error, visit func(source.Item) error) error {
+	if err := tell(source.Progress{Items: int64(w.pictures)}); err != nil {
+		return err
+	}
 	first, _ := strconv.Atoi(string(from))
 	for n := max(first, 1); n <= w.pictures; n++ {
 		if n == w.fall {

@@ -30,7 +30,7 @@ type reader struct {
 }
 
 // walk reads a source from a place on to its end.
-func (r *reader) walk(src source.Source, from source.Cursor, tell func(source.Progress)) error {
+func (r *reader) walk(src source.Source, from source.Cursor, tell func(source.Progress) error) error {
 	err := src.Walk(r.ctx, from, tell, func(it source.Item) error {
 		if r.taken[it.ID] {
 			return nil
@@ -48,7 +48,9 @@ func (r *reader) add(from source.Item) error {
 	if err := r.g.Room(); err != nil {
 		return err
 	}
-	if err := r.check(it); err != nil {
+	if err := r.check(it); errors.Is(err, source.ErrUnchanged) {
+		return nil
+	} else if err != nil {
 		return err
 	}
 	if len(r.batch.items) == 0 {
@@ -68,7 +70,7 @@ func (r *reader) check(it *item) error {
 	if it.problem != nil {
 		return nil
 	}
-	if climbsOut(it.Path) {
+	if source.ClimbsOut(it.Path) {
 		it.problem = source.NewProblem(source.UnsafePath, "path_leads_out")
 		return nil
 	}
@@ -78,7 +80,8 @@ func (r *reader) check(it *item) error {
 	}
 	if err := r.readBytes(it); err != nil {
 		discard(&it.src)
-		if errors.Is(err, ErrNoRoom) || errors.Is(err, errSpool) {
+		var away *source.Trouble
+		if errors.As(err, &away) || errors.Is(err, ErrNoRoom) || errors.Is(err, errSpool) || errors.Is(err, source.ErrUnchanged) {
 			return err
 		}
 		if r.ctx.Err() != nil {
@@ -117,6 +120,11 @@ func (r *reader) readBytes(it *item) error {
 		return err
 	}
 	defer in.Close()
+	if told, ok := in.(source.Origin); ok {
+		if from := told.Origin(); from != nil {
+			it.From = from
+		}
+	}
 	if it.Item.Bytes < 0 { // nobody else bounds it
 		in = archive.Limited(in, in, r.g.Limits.EntryBytes)
 	}
@@ -268,17 +276,4 @@ func discard(src *assets.Source) {
 		os.Remove(src.File)
 	}
 	*src = assets.Source{}
-}
-
-// climbsOut reports whether a path would leave the folder it is unpacked into.
-func climbsOut(path string) bool {
-	if strings.HasPrefix(path, "/") || len(path) >= 2 && path[1] == ':' {
-		return true
-	}
-	for part := range strings.SplitSeq(path, "/") {
-		if part == ".." {
-			return true
-		}
-	}
-	return false
 }

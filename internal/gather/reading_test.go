@@ -1,11 +1,15 @@
 package gather
 
-import "testing"
+import (
+	"testing"
+
+	"ambrosa/internal/gather/source"
+)
 
 func TestClimbsOut(t *testing.T) {
 	for path, out := range map[string]bool{"../x": true, "a/../../x": true, "/etc/x": true, "C:/x": true, "a/b..c": false, "a/..b": false} {
-		if climbsOut(path) != out {
-			t.Errorf("climbsOut(%q) is not %v", path, out)
+		if source.ClimbsOut(path) != out {
+			t.Errorf("ClimbsOut(%q) is not %v", path, out)
 		}
 	}
 }

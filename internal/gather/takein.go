@@ -55,6 +55,7 @@ type taking struct {
 	delivery int64
 	expected atomic.Int64 // items in all, as far as the source has told
 	cursor   source.Cursor
+	told     time.Time // when what is to come was shown last; the reader's
 }
 
 // TakeIn takes in what a delivery's source has and is not taken in yet. While one batch is probed and committed
@@ -62,7 +63,7 @@ type taking struct {
 // what is committed is not read twice, but for what came since the source's last cursor. Memory grows with the batch, and with the
 // items behind the cursor. It returns jobs.ErrStopped where it was asked to stop.
 func (g *Gatherer) TakeIn(ctx context.Context, delivery int64) error {
-	t := &taking{Gatherer: g, delivery: delivery}
+	t := &taking{Gatherer: g, delivery: delivery, told: time.Now()}
 	stopped := false
 	err := g.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) (err error) {
 		stopped, err = t.step(ctx, q, tx, &batch{})
@@ -98,7 +99,7 @@ func (g *Gatherer) TakeIn(ctx context.Context, delivery int64) error {
 	go func() {
 		defer close(batches)
 		r := reader{g: g, delivery: delivery, ctx: ctx, out: batches, taken: taken, batch: &batch{}}
-		read <- r.walk(src, t.cursor, func(p source.Progress) { t.expected.Store(p.Items) })
+		read <- r.walk(src, t.cursor, func(p source.Progress) error { return t.tell(ctx, p) })
 	}()
 	for b := range batches {
 		if err = t.work(ctx, b); err != nil {
@@ -116,6 +117,24 @@ func (g *Gatherer) TakeIn(ctx context.Context, delivery int64) error {
 		return err
 	}
 	return g.finish(ctx, delivery)
+}
+
+// tell notes what a source knows of what is to come, and now and then shows it. jobs.ErrStopped where somebody asked to stop.
+func (t *taking) tell(ctx context.Context, p source.Progress) error {
+	t.expected.Store(p.Items)
+	if time.Since(t.told) < batchTime {
+		return nil
+	}
+	t.told = time.Now()
+	stopped := false
+	err := t.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) (err error) {
+		stopped, err = t.step(ctx, q, tx, &batch{})
+		return err
+	})
+	if err == nil && stopped {
+		err = jobs.ErrStopped
+	}
+	return err
 }
 
 // step notes a batch in the delivery's job, in the batch's transaction, and reports whether somebody asked to stop.
@@ -260,6 +279,8 @@ func (g *Gatherer) probe(ctx context.Context, fresh map[string]*item) error {
 					it.problem = &source.Problem{Fault: source.TooLarge, Says: said(err)}
 				case err != nil:
 					it.problem = &source.Problem{Fault: source.Damaged, Says: said(err)}
+				case max(picture.Width, picture.Height) < it.Least:
+					it.problem = source.NewProblem(source.TooSmall, "picture_too_small", "width", picture.Width, "height", picture.Height, "least", it.Least)
 				default:
 					it.picture = picture
 					if err := g.Vault.Put(ctx, it.sha, it.format, it.src, picture); err != nil {

@@ -97,7 +97,34 @@ func (l *Ledger) KeepIn(ctx context.Context, q *query.Queries, d Draft, changes 
 	if _, err = q.AddLedgerRefs(ctx, refs); err != nil {
 		return 0, err
 	}
-	return id, hold(ctx, q, id, d.Held)
+	held, err := l.held(ctx, q, changes)
+	if err != nil {
+		return 0, err
+	}
+	return id, hold(ctx, q, id, append(held, d.Held...))
+}
+
+// held are the changes that their subjects hold.
+func (l *Ledger) held(ctx context.Context, q *query.Queries, changes []change.Change) (all []Hold, err error) {
+	of := map[string][]change.Change{}
+	for i, c := range changes {
+		c.Seq = int32(i + 1)
+		of[c.Subject] = append(of[c.Subject], c)
+	}
+	for name, some := range of {
+		s, err := l.subject(name)
+		if err != nil {
+			return nil, err
+		}
+		if h, ok := s.(Holder); ok {
+			held, err := h.Holds(ctx, q, some)
+			if err != nil {
+				return nil, err
+			}
+			all = append(all, held...)
+		}
+	}
+	return all, nil
 }
 
 // object is a value as JSON, {} for nil.

@@ -7,6 +7,7 @@ import (
 
 	"ambrosa/core/change"
 	"ambrosa/core/message"
+	"ambrosa/internal/store/query"
 
 	"github.com/jackc/pgx/v5"
 )
@@ -57,6 +58,12 @@ type Subject interface {
 	Refs(change.Change) []Ref
 	// Topics are what screens that listen fetch again after the changes.
 	Topics([]change.Change) []string
+}
+
+// Holder is what a subject is besides, where some of its changes may not be made until somebody lets them through.
+type Holder interface {
+	// Holds are the changes of a plan that are held, by their numbers, and why.
+	Holds(context.Context, *query.Queries, []change.Change) ([]Hold, error)
 }
 
 // Outside is what a subject is besides, where changes of it do work that no transaction holds: files sent, bytes deleted.

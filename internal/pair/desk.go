@@ -12,6 +12,7 @@ import (
 	"ambrosa/core/pairing"
 	"ambrosa/core/placement"
 	"ambrosa/internal/catalogue"
+	"ambrosa/internal/gather/source"
 	"ambrosa/internal/store/query"
 )
 
@@ -165,12 +166,13 @@ func (b *Pairer) update(ctx context.Context, d *desk) (*Pairing, error) {
 	if err != nil {
 		return nil, err
 	}
-	version := fmt.Sprintf("%d.%d.%d.%d", state.BenchVersion, state.Owners, state.Pictures, state.Arrivals)
+	version := fmt.Sprintf("%d.%d.%d.%d.%d", state.BenchVersion, state.Owners, state.Pictures, state.Arrivals, state.Crossed)
 	if d.now != nil && d.now.Version == version {
 		return d.now, nil
 	}
-	if d.now == nil || d.now.stamp.Owners != state.Owners || d.now.stamp.Arrivals != state.Arrivals {
-		if err := b.read(ctx, d, state.Owners); err != nil {
+	if d.now == nil || d.now.stamp.Owners != state.Owners || d.now.stamp.Arrivals != state.Arrivals ||
+		d.now.stamp.Crossed != state.Crossed || d.now.stamp.Source != state.Source {
+		if err := b.read(ctx, d, state); err != nil {
 			return nil, err
 		}
 	}
@@ -218,9 +220,14 @@ func (b *Pairer) update(ctx context.Context, d *desk) (*Pairing, error) {
 }
 
 // read reads the delivery and, where it changed, the catalogue.
-func (b *Pairer) read(ctx context.Context, d *desk, owners int64) (err error) {
-	if d.snapshot, err = b.Snapshots.At(ctx, owners); err != nil {
+func (b *Pairer) read(ctx context.Context, d *desk, state query.BenchStateRow) (err error) {
+	if d.snapshot, err = b.Snapshots.At(ctx, state.Owners); err != nil {
 		return err
+	}
+	if state.Crossed > 0 {
+		if err := b.cross(ctx, d, state.Source); err != nil {
+			return err
+		}
 	}
 	if d.arrivals, err = b.Store.Arrivals(ctx, query.ArrivalsParams{Delivery: d.delivery}); err != nil {
 		return err
@@ -228,6 +235,9 @@ func (b *Pairer) read(ctx context.Context, d *desk, owners int64) (err error) {
 	files := make([]pairing.File, len(d.arrivals))
 	for i, a := range d.arrivals {
 		files[i].Path = a.Path
+		if files[i].Said, err = statements(a.Said); err != nil {
+			return err
+		}
 		if a.AssetID == nil {
 			files[i].Ignored = unusable(a)
 		}
@@ -235,6 +245,35 @@ func (b *Pairer) read(ctx context.Context, d *desk, owners int64) (err error) {
 	d.study = pairing.NewStudy(d.snapshot.Index, files)
 	d.trials = map[string]pairing.Board{}
 	return nil
+}
+
+// cross reads names for the codes of the source's cross-reference, too.
+func (b *Pairer) cross(ctx context.Context, d *desk, source int64) error {
+	rows, err := b.Store.CrossKeys(ctx, source)
+	if err != nil || len(rows) == 0 {
+		return err
+	}
+	keys := map[int64][]string{}
+	for _, r := range rows {
+		keys[r.OwnerID] = append(keys[r.OwnerID], r.Code)
+	}
+	d.snapshot = d.snapshot.Crossed(keys)
+	return nil
+}
+
+// statements are what is said of an arrival beside its name.
+func statements(said json.RawMessage) (all []pairing.Statement, err error) {
+	if len(said) <= len("[]") {
+		return nil, nil
+	}
+	var some []source.Said
+	if err := json.Unmarshal(said, &some); err != nil {
+		return nil, err
+	}
+	for _, s := range some {
+		all = append(all, pairing.Statement{Field: pairing.Field(s.Field), Text: s.Text, By: s.By})
+	}
+	return all, nil
 }
 
 // unusable says why an arrival is no picture.

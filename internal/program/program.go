@@ -25,10 +25,15 @@ import (
 	"ambrosa/internal/ledger"
 	"ambrosa/internal/pair"
 	"ambrosa/internal/people"
+	"ambrosa/internal/seal"
+	"ambrosa/internal/sources"
 	"ambrosa/internal/store"
+	"ambrosa/internal/store/query"
 	"ambrosa/internal/subject/owner"
 	"ambrosa/internal/subject/pictures"
 	"ambrosa/internal/tables"
+
+	"github.com/jackc/pgx/v5"
 )
 
 // ErrPort is returned where another program listens on the port.
@@ -40,9 +45,12 @@ type Settings struct {
 	Database string // address of a server; empty for a private one in the data folder
 	Pictures string // folder or bucket of the pictures; empty for one in the data folder
 	Limits   source.Limits
-	Join     bool       // use the private server of a process that runs already
-	Door     fetch.Door // to what comes from addresses
-	Secure   bool       // the address before it is https
+	Join     bool        // use the private server of a process that runs already
+	Folders  []string    // of this machine, below which drives may be
+	Key      string      // with which secrets are kept; empty for one in the data folder
+	Outside  api.Outside // the demo's outside world; nil for the real one
+	Door     fetch.Door  // to what comes from addresses
+	Secure   bool        // the address before it is https
 	Proxies  api.Proxies
 	Web      fs.FS
 }
@@ -59,6 +67,7 @@ type Program struct {
 	Ledger   *ledger.Ledger
 	Pairer   *pair.Pairer
 	Tables   *tables.Tables
+	Sources  *sources.Sources
 	Demo     bool // whether it shows the demo world; set before Serve
 	settings Settings
 	cluster  *cluster.Cluster
@@ -116,7 +125,18 @@ func (s *Program) open(ctx context.Context) (err error) {
 	s.Tables = &tables.Tables{Store: s.Store, Ledger: s.Ledger, Jobs: s.Jobs, Folder: uploads, Gatherer: s.Gatherer,
 		Fetch: fetch.New(&s.settings.Door, fetch.DefaultLimits)}
 	s.Tables.Register()
-	s.Gatherer.Lists, s.Gatherer.Finished, s.Gatherer.Kinds = s.Tables, s.Tables.Arrived, map[string]gather.Opener{tables.SourceKind: s.Tables.Source}
+	keeper, err := seal.New(s.settings.Key, filepath.Join(s.settings.Data, "key"))
+	if err != nil {
+		return err
+	}
+	s.Sources = &sources.Sources{Store: s.Store, Jobs: s.Jobs, Gatherer: s.Gatherer, Ledger: s.Ledger, Keeper: keeper, Door: &s.settings.Door, Fetch: s.Tables.Fetch,
+		Folders: s.settings.Folders, Drops: filepath.Join(uploads, "drops")}
+	s.Sources.Register()
+	s.Gatherer.Lists, s.Gatherer.Kinds = s.Tables, s.Sources.Openers()
+	s.Gatherer.Kinds[tables.SourceKind] = s.Tables.Source
+	s.Gatherer.Finished = func(ctx context.Context, q *query.Queries, tx pgx.Tx, delivery int64) error {
+		return errors.Join(s.Tables.Arrived(ctx, q, tx, delivery), s.Sources.Arrived(ctx, q, tx, delivery))
+	}
 	s.Pairer = &pair.Pairer{Store: s.Store, Ledger: s.Ledger, Snapshots: &catalogue.Snapshots{Store: s.Store}}
 	daily := func(name string, clear func(context.Context) error) {
 		s.Jobs.Register(jobs.Kind{Name: name, Every: 24 * time.Hour, Work: func(ctx context.Context, _ int64) error { return clear(ctx) }})
@@ -143,8 +163,8 @@ func (s *Program) Serve(ctx context.Context, listener net.Listener) error {
 	work, stop := context.WithCancel(ctx)
 	defer stop()
 	server := api.Server{Base: requests, Stopping: work.Done(), Store: s.requests, Vault: s.Vault, Register: s.Register, Gatherer: s.Gatherer,
-		Pairer: s.Pairer, Tables: s.Tables, Ledger: s.Ledger, Jobs: s.Jobs,
-		Web: s.settings.Web, Secure: s.settings.Secure, Demo: s.Demo, Proxies: s.settings.Proxies}
+		Pairer: s.Pairer, Tables: s.Tables, Sources: s.Sources, Ledger: s.Ledger, Jobs: s.Jobs,
+		Web: s.settings.Web, Secure: s.settings.Secure, Demo: s.Demo, Outside: s.settings.Outside, Proxies: s.settings.Proxies}
 	app, err := server.App()
 	if err != nil {
 		return err
@@ -209,7 +229,7 @@ func Reset(data string) error {
 	if err := cluster.Remove(filepath.Join(data, "postgres")); err != nil {
 		return err
 	}
-	for _, part := range []string{"pictures", "uploads"} {
+	for _, part := range []string{"pictures", "uploads", "key", "outside"} {
 		if err := os.RemoveAll(filepath.Join(data, part)); err != nil {
 			return err
 		}

@@ -1,41 +1,54 @@
-// Package standin is the simulated outside world that ships with the demo: what a supplier's servers would answer.
 package standin
 
 import (
 	"context"
-	"errors"
 	"log/slog"
 	"net"
 	"net/http"
-	"time"
 )
 
-// Web answers as suppliers' web servers do, on loopback, until ctx ends. Pictures gives the bytes at a path, nil where there is nothing.
-// It returns where it listens.
-func Web(ctx context.Context, pictures func(path string) []byte) (address string, err error) {
+// Page is what a web server answers at a path.
+type Page struct {
+	Bytes  []byte
+	Status int // 0 for 200
+	Header map[string]string
+	Wait   <-chan struct{} // what it waits for before it answers; nil for nothing
+}
+
+// Web answers as suppliers' web servers do, on loopback, until ctx ends. Answer gives what is at a path, nil where there is nothing. It
+// returns where it listens.
+func Web(ctx context.Context, answer func(r *http.Request) *Page) (address string, err error) {
 	listener, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
 		return "", err
 	}
-	server := &http.Server{ReadHeaderTimeout: 10 * time.Second, Handler: http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		b := pictures(r.URL.Path)
-		if b == nil {
+	serve(ctx, listener, http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		p := answer(r)
+		if p == nil {
 			http.NotFound(w, r)
 			return
 		}
-		w.Header().Set("Content-Type", http.DetectContentType(b))
-		if _, err := w.Write(b); err != nil {
+		if p.Wait != nil {
+			select {
+			case <-p.Wait:
+			case <-r.Context().Done():
+				return
+			}
+		}
+		w.Header().Set("Content-Type", http.DetectContentType(p.Bytes))
+		for name, value := range p.Header {
+			w.Header().Set(name, value)
+		}
+		if tag := w.Header().Get("ETag"); tag != "" && r.Header.Get("If-None-Match") == tag {
+			w.WriteHeader(http.StatusNotModified)
+			return
+		}
+		if p.Status != 0 {
+			w.WriteHeader(p.Status)
+		}
+		if _, err := w.Write(p.Bytes); err != nil {
 			slog.Debug("the stand-in could not answer", "error", err)
 		}
-	})}
-	go func() {
-		<-ctx.Done()
-		server.Close()
-	}()
-	go func() {
-		if err := server.Serve(listener); !errors.Is(err, http.ErrServerClosed) {
-			slog.Error("the stand-in for suppliers' servers ended", "error", err)
-		}
-	}()
+	}))
 	return listener.Addr().String(), nil
 }

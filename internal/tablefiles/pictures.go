@@ -53,7 +53,7 @@ func listArchive(ctx context.Context, path string, add func(string)) error {
 	}
 	defer f.Close()
 	a := &archive.Source{File: f, Name: filepath.Base(path), Limits: source.DefaultLimits}
-	return a.Walk(ctx, "", func(source.Progress) {}, func(it source.Item) error {
+	return a.Walk(ctx, "", func(source.Progress) error { return nil }, func(it source.Item) error {
 		if it.ID == archive.Whole {
 			return it.Problem
 		}

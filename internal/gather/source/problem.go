@@ -1,6 +1,10 @@
 package source
 
-import "ambrosa/core/message"
+import (
+	"strings"
+
+	"ambrosa/core/message"
+)
 
 // Fault is a kind of problem with an arrival. Those with an asset can be paired all the same.
 type Fault string
@@ -16,6 +20,7 @@ const (
 	UnsafePath  Fault = "unsafe_path"
 	NotArchive  Fault = "not_archive"
 	Refused     Fault = "refused"     // over a limit
+	TooSmall    Fault = "too_small"   // of fewer pixels than the source asks for
 	Unreachable Fault = "unreachable" // nothing came from its address
 )
 
@@ -30,4 +35,17 @@ func (p *Problem) Error() string { return p.Says.Text() }
 // NewProblem makes a problem of a fault and what is said of it: a code and its data.
 func NewProblem(fault Fault, code string, data ...any) *Problem {
 	return &Problem{fault, message.New(code, data...)}
+}
+
+// ClimbsOut reports whether a path would leave the folder it is put into.
+func ClimbsOut(path string) bool {
+	if strings.HasPrefix(path, "/") || len(path) >= 2 && path[1] == ':' {
+		return true
+	}
+	for part := range strings.SplitSeq(path, "/") {
+		if part == ".." {
+			return true
+		}
+	}
+	return false
 }

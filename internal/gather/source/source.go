@@ -7,10 +7,28 @@ import (
 	"errors"
 	"io"
 	"time"
+
+	"ambrosa/core/message"
 )
 
 // ErrGone is returned where bytes that should be there are gone for good: trying again would not help.
 var ErrGone = errors.New("the bytes are gone")
+
+// ErrUnchanged is returned by an item's Open where its bytes are those that came before: it is left out.
+var ErrUnchanged = errors.New("it is as it was")
+
+// Origin is what opened bytes may tell besides: where they come from, as it is known once they are asked for. It comes in the place of Item.From.
+type Origin interface{ Origin() json.RawMessage }
+
+// Trouble is what keeps a source from being walked, for people. Final is whether trying again would not help.
+type Trouble struct {
+	Says  message.Message
+	Final bool
+	Of    error
+}
+
+func (t *Trouble) Error() string { return t.Says.Text() }
+func (t *Trouble) Unwrap() error { return t.Of }
 
 // Cursor is a place from which a source can walk on; only the source can read it. The empty one is the beginning.
 type Cursor string
@@ -32,6 +50,7 @@ type Item struct {
 	Version  string // an etag or checksum, as the source has it; it changes with the bytes
 	Said     []Said
 	From     json.RawMessage                              // where it lies, in the source's own words; nil for nothing to say
+	Least    int                                          // pixels of its longer side, below which a picture is refused
 	Problem  *Problem                                     // why it can't be read; nil where it can
 	Next     Cursor                                       // a walk from here shows all that comes behind this item, and perhaps some before it again
 	Open     func(context.Context) (io.ReadCloser, error) // valid until visit returns
@@ -47,8 +66,8 @@ type Source interface {
 	// Check tells whether the source can be walked, without walking it.
 	Check(context.Context) error
 	// Walk shows the items from a place on, in an order that stays while they do. What is wrong with one is its Problem; an
-	// error ends the walk, and it is walked again later from where it was.
-	Walk(ctx context.Context, from Cursor, tell func(Progress), visit func(Item) error) error
+	// error ends the walk, and it is walked again later from where it was. An error of tell, as where somebody asked to stop, ends it too.
+	Walk(ctx context.Context, from Cursor, tell func(Progress) error, visit func(Item) error) error
 }
 
 // Reopener is what a source is besides, where one file can be asked for later.

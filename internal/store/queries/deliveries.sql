@@ -8,12 +8,17 @@ SELECT d.id, d.title, delivery_state(d.open, j.state)::text AS state,
     greatest(CASE WHEN u.unknown = 0 THEN u.entries END, j.total, 0)::int AS expected,
     coalesce(a.lines, 0)::int AS lines, coalesce(a.pictures, 0)::int AS pictures,
     coalesce(a.problems, 0)::int AS problems, coalesce(a.seen, 0)::int AS seen,
-    least(coalesce(a.bytes, 0), 9223372036854775807)::bigint AS bytes, d.supplier, d.note, d.closed_at
+    least(coalesce(a.bytes, 0), 9223372036854775807)::bigint AS bytes, d.supplier, d.note, d.closed_at,
+    coalesce(d.source_id, 0)::bigint AS source, coalesce(s.name, '')::text AS source_name, (v.delivery_id IS NOT NULL)::boolean AS visited, coalesce(v.listed, false)::boolean AS listed,
+    coalesce(v.found, 0)::bigint AS found, coalesce(v.wanted, 0)::bigint AS wanted, coalesce(v.bytes, 0)::bigint AS wanted_bytes, d.may, coalesce(d.until::text, '')::text AS until, d.holder, d.proof,
+    d.house_rule, coalesce(d.like_delivery, 0)::bigint AS like_delivery, coalesce(l.title, '')::text AS like_title
 FROM delivery d JOIN person p ON p.id = d.created_by LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id
 LEFT JOIN upload_count u ON u.delivery_id = d.id
-LEFT JOIN delivery_count a ON a.delivery_id = d.id
+LEFT JOIN delivery_count a ON a.delivery_id = d.id LEFT JOIN source s ON s.id = d.source_id LEFT JOIN visit v ON v.delivery_id = d.id
+LEFT JOIN delivery l ON l.id = d.like_delivery
 WHERE (sqlc.narg(id)::bigint IS NULL OR d.id = sqlc.narg(id)) AND (sqlc.narg(before)::bigint IS NULL OR d.id < sqlc.narg(before))
     AND (sqlc.narg(closed)::boolean IS NULL OR (d.closed_at IS NOT NULL) = sqlc.narg(closed))
+    AND (sqlc.narg(source)::bigint IS NULL OR d.source_id = sqlc.narg(source))
     AND (sqlc.narg(supplier)::text IS NULL OR d.supplier = sqlc.narg(supplier))
     AND (sqlc.narg(state)::text IS NULL OR delivery_state(d.open, j.state) = sqlc.narg(state))
     AND (sqlc.narg(said)::text IS NULL OR lower(d.title || ' ' || d.supplier || ' ' || d.note) LIKE sqlc.narg(said))
@@ -117,7 +122,7 @@ ON CONFLICT (delivery_id, item) DO NOTHING;
 
 -- name: Arrivals :many
 -- A delivery only ever gets more of them, with higher ids: who has some asks for what is behind the last. most is how many, null all.
-SELECT a.id, a.path, a.bytes, a.problem, a.message, a.seen_before, a.asset_id, s.sha256, s.format, s.width, s.height, s.likeness, s.palette
+SELECT a.id, a.path, a.bytes, a.problem, a.message, a.seen_before, a.asset_id, a.said, s.sha256, s.format, s.width, s.height, s.likeness, s.palette
 FROM arrival a LEFT JOIN asset s ON s.id = a.asset_id
 WHERE a.delivery_id = sqlc.arg(delivery) AND a.id > sqlc.arg(after) ORDER BY a.id LIMIT sqlc.narg(most);
 
@@ -148,8 +153,9 @@ SELECT format FROM asset WHERE sha256 = $1;
 
 -- name: BenchState :one
 SELECT d.bench_version, d.ladder, d.habits_off, c.owners, c.pictures,
-    coalesce((SELECT max(a.id) FROM arrival a WHERE a.delivery_id = d.id), 0)::bigint AS arrivals
-FROM delivery d, catalogue_state c WHERE d.id = $1;
+    coalesce((SELECT max(a.id) FROM arrival a WHERE a.delivery_id = d.id), 0)::bigint AS arrivals,
+    coalesce(d.source_id, 0)::bigint AS source, coalesce(s.references_version, 0)::bigint AS crossed
+FROM catalogue_state c, delivery d LEFT JOIN source s ON s.id = d.source_id WHERE d.id = $1;
 
 -- name: SetChoice :execrows
 UPDATE delivery SET ladder = $2, habits_off = $3, bench_version = bench_version + 1 WHERE id = $1;

@@ -79,6 +79,45 @@ func (q *Queries) AddLedgerRefs(ctx context.Context, arg []AddLedgerRefsParams) 
 	return q.db.CopyFrom(ctx, []string{"ledger_ref"}, []string{"plan_id", "seq", "class", "id"}, &iteratorForAddLedgerRefs{rows: arg})
 }
 
+// iteratorForAddListing implements pgx.CopyFromSource.
+type iteratorForAddListing struct {
+	rows                 []AddListingParams
+	skippedFirstNextCall bool
+}
+
+func (r *iteratorForAddListing) Next() bool {
+	if len(r.rows) == 0 {
+		return false
+	}
+	if !r.skippedFirstNextCall {
+		r.skippedFirstNextCall = true
+		return true
+	}
+	r.rows = r.rows[1:]
+	return len(r.rows) > 0
+}
+
+func (r iteratorForAddListing) Values() ([]interface{}, error) {
+	return []interface{}{
+		r.rows[0].DeliveryID,
+		r.rows[0].Item,
+		r.rows[0].Path,
+		r.rows[0].Bytes,
+		r.rows[0].Modified,
+		r.rows[0].Sum,
+		r.rows[0].Sku,
+		r.rows[0].Wanted,
+	}, nil
+}
+
+func (r iteratorForAddListing) Err() error {
+	return nil
+}
+
+func (q *Queries) AddListing(ctx context.Context, arg []AddListingParams) (int64, error) {
+	return q.db.CopyFrom(ctx, []string{"listing"}, []string{"delivery_id", "item", "path", "bytes", "modified", "sum", "sku", "wanted"}, &iteratorForAddListing{rows: arg})
+}
+
 // iteratorForAddPlanChanges implements pgx.CopyFromSource.
 type iteratorForAddPlanChanges struct {
 	rows                 []AddPlanChangesParams
@@ -335,4 +374,39 @@ func (r iteratorForEnterLeft) Err() error {
 
 func (q *Queries) EnterLeft(ctx context.Context, arg []EnterLeftParams) (int64, error) {
 	return q.db.CopyFrom(ctx, []string{"run_entry"}, []string{"run_id", "seq", "code", "data"}, &iteratorForEnterLeft{rows: arg})
+}
+
+// iteratorForSetAddresses implements pgx.CopyFromSource.
+type iteratorForSetAddresses struct {
+	rows                 []SetAddressesParams
+	skippedFirstNextCall bool
+}
+
+func (r *iteratorForSetAddresses) Next() bool {
+	if len(r.rows) == 0 {
+		return false
+	}
+	if !r.skippedFirstNextCall {
+		r.skippedFirstNextCall = true
+		return true
+	}
+	r.rows = r.rows[1:]
+	return len(r.rows) > 0
+}
+
+func (r iteratorForSetAddresses) Values() ([]interface{}, error) {
+	return []interface{}{
+		r.rows[0].SourceID,
+		r.rows[0].Row,
+		r.rows[0].Address,
+		r.rows[0].Sku,
+	}, nil
+}
+
+func (r iteratorForSetAddresses) Err() error {
+	return nil
+}
+
+func (q *Queries) SetAddresses(ctx context.Context, arg []SetAddressesParams) (int64, error) {
+	return q.db.CopyFrom(ctx, []string{"source_address"}, []string{"source_id", "row", "address", "sku"}, &iteratorForSetAddresses{rows: arg})
 }

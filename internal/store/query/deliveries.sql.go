@@ -127,7 +127,7 @@ func (q *Queries) AddUpload(ctx context.Context, arg AddUploadParams) error {
 }
 
 const arrivals = `-- name: Arrivals :many
-SELECT a.id, a.path, a.bytes, a.problem, a.message, a.seen_before, a.asset_id, s.sha256, s.format, s.width, s.height, s.likeness, s.palette
+SELECT a.id, a.path, a.bytes, a.problem, a.message, a.seen_before, a.asset_id, a.said, s.sha256, s.format, s.width, s.height, s.likeness, s.palette
 FROM arrival a LEFT JOIN asset s ON s.id = a.asset_id
 WHERE a.delivery_id = $1 AND a.id > $2 ORDER BY a.id LIMIT $3
 `
@@ -146,6 +146,7 @@ type ArrivalsRow struct {
 	Message    json.RawMessage
 	SeenBefore bool
 	AssetID    *int64
+	Said       json.RawMessage
 	Sha256     []byte
 	Format     *string
 	Width      *int32
@@ -172,6 +173,7 @@ func (q *Queries) Arrivals(ctx context.Context, arg ArrivalsParams) ([]ArrivalsR
 			&i.Message,
 			&i.SeenBefore,
 			&i.AssetID,
+			&i.Said,
 			&i.Sha256,
 			&i.Format,
 			&i.Width,
@@ -233,8 +235,9 @@ func (q *Queries) AssetIDs(ctx context.Context, sha256s [][]byte) ([]AssetIDsRow
 
 const benchState = `-- name: BenchState :one
 SELECT d.bench_version, d.ladder, d.habits_off, c.owners, c.pictures,
-    coalesce((SELECT max(a.id) FROM arrival a WHERE a.delivery_id = d.id), 0)::bigint AS arrivals
-FROM delivery d, catalogue_state c WHERE d.id = $1
+    coalesce((SELECT max(a.id) FROM arrival a WHERE a.delivery_id = d.id), 0)::bigint AS arrivals,
+    coalesce(d.source_id, 0)::bigint AS source, coalesce(s.references_version, 0)::bigint AS crossed
+FROM catalogue_state c, delivery d LEFT JOIN source s ON s.id = d.source_id WHERE d.id = $1
 `
 
 type BenchStateRow struct {
@@ -244,6 +247,8 @@ type BenchStateRow struct {
 	Owners       int64
 	Pictures     int64
 	Arrivals     int64
+	Source       int64
+	Crossed      int64
 }
 
 func (q *Queries) BenchState(ctx context.Context, id int64) (BenchStateRow, error) {
@@ -256,6 +261,8 @@ func (q *Queries) BenchState(ctx context.Context, id int64) (BenchStateRow, erro
 		&i.Owners,
 		&i.Pictures,
 		&i.Arrivals,
+		&i.Source,
+		&i.Crossed,
 	)
 	return i, err
 }
@@ -306,22 +313,28 @@ SELECT d.id, d.title, delivery_state(d.open, j.state)::text AS state,
     greatest(CASE WHEN u.unknown = 0 THEN u.entries END, j.total, 0)::int AS expected,
     coalesce(a.lines, 0)::int AS lines, coalesce(a.pictures, 0)::int AS pictures,
     coalesce(a.problems, 0)::int AS problems, coalesce(a.seen, 0)::int AS seen,
-    least(coalesce(a.bytes, 0), 9223372036854775807)::bigint AS bytes, d.supplier, d.note, d.closed_at
+    least(coalesce(a.bytes, 0), 9223372036854775807)::bigint AS bytes, d.supplier, d.note, d.closed_at,
+    coalesce(d.source_id, 0)::bigint AS source, coalesce(s.name, '')::text AS source_name, (v.delivery_id IS NOT NULL)::boolean AS visited, coalesce(v.listed, false)::boolean AS listed,
+    coalesce(v.found, 0)::bigint AS found, coalesce(v.wanted, 0)::bigint AS wanted, coalesce(v.bytes, 0)::bigint AS wanted_bytes, d.may, coalesce(d.until::text, '')::text AS until, d.holder, d.proof,
+    d.house_rule, coalesce(d.like_delivery, 0)::bigint AS like_delivery, coalesce(l.title, '')::text AS like_title
 FROM delivery d JOIN person p ON p.id = d.created_by LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id
 LEFT JOIN upload_count u ON u.delivery_id = d.id
-LEFT JOIN delivery_count a ON a.delivery_id = d.id
+LEFT JOIN delivery_count a ON a.delivery_id = d.id LEFT JOIN source s ON s.id = d.source_id LEFT JOIN visit v ON v.delivery_id = d.id
+LEFT JOIN delivery l ON l.id = d.like_delivery
 WHERE ($1::bigint IS NULL OR d.id = $1) AND ($2::bigint IS NULL OR d.id < $2)
     AND ($3::boolean IS NULL OR (d.closed_at IS NOT NULL) = $3)
-    AND ($4::text IS NULL OR d.supplier = $4)
-    AND ($5::text IS NULL OR delivery_state(d.open, j.state) = $5)
-    AND ($6::text IS NULL OR lower(d.title || ' ' || d.supplier || ' ' || d.note) LIKE $6)
-ORDER BY d.id DESC LIMIT $7
+    AND ($4::bigint IS NULL OR d.source_id = $4)
+    AND ($5::text IS NULL OR d.supplier = $5)
+    AND ($6::text IS NULL OR delivery_state(d.open, j.state) = $6)
+    AND ($7::text IS NULL OR lower(d.title || ' ' || d.supplier || ' ' || d.note) LIKE $7)
+ORDER BY d.id DESC LIMIT $8
 `
 
 type DeliveriesParams struct {
 	ID       *int64
 	Before   *int64
 	Closed   *bool
+	Source   *int64
 	Supplier *string
 	State    *string
 	Said     *string
@@ -329,24 +342,38 @@ type DeliveriesParams struct {
 }
 
 type DeliveriesRow struct {
-	ID          int64
-	Title       string
-	State       string
-	Notes       json.RawMessage
-	CreatedAt   time.Time
-	FinishedAt  *time.Time
-	CreatedBy   string
-	Uploads     int32
-	UploadBytes int64
-	Expected    int32
-	Lines       int32
-	Pictures    int32
-	Problems    int32
-	Seen        int32
-	Bytes       int64
-	Supplier    string
-	Note        string
-	ClosedAt    *time.Time
+	ID           int64
+	Title        string
+	State        string
+	Notes        json.RawMessage
+	CreatedAt    time.Time
+	FinishedAt   *time.Time
+	CreatedBy    string
+	Uploads      int32
+	UploadBytes  int64
+	Expected     int32
+	Lines        int32
+	Pictures     int32
+	Problems     int32
+	Seen         int32
+	Bytes        int64
+	Supplier     string
+	Note         string
+	ClosedAt     *time.Time
+	Source       int64
+	SourceName   string
+	Visited      bool
+	Listed       bool
+	Found        int64
+	Wanted       int64
+	WantedBytes  int64
+	May          string
+	Until        string
+	Holder       string
+	Proof        string
+	HouseRule    string
+	LikeDelivery int64
+	LikeTitle    string
 }
 
 func (q *Queries) Deliveries(ctx context.Context, arg DeliveriesParams) ([]DeliveriesRow, error) {
@@ -354,6 +381,7 @@ func (q *Queries) Deliveries(ctx context.Context, arg DeliveriesParams) ([]Deliv
 		arg.ID,
 		arg.Before,
 		arg.Closed,
+		arg.Source,
 		arg.Supplier,
 		arg.State,
 		arg.Said,
@@ -385,6 +413,20 @@ func (q *Queries) Deliveries(ctx context.Context, arg DeliveriesParams) ([]Deliv
 			&i.Supplier,
 			&i.Note,
 			&i.ClosedAt,
+			&i.Source,
+			&i.SourceName,
+			&i.Visited,
+			&i.Listed,
+			&i.Found,
+			&i.Wanted,
+			&i.WantedBytes,
+			&i.May,
+			&i.Until,
+			&i.Holder,
+			&i.Proof,
+			&i.HouseRule,
+			&i.LikeDelivery,
+			&i.LikeTitle,
 		); err != nil {
 			return nil, err
 		}

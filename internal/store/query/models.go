@@ -108,6 +108,15 @@ type Checked struct {
 	At        time.Time
 }
 
+type CrossReference struct {
+	SourceID  int64
+	Code      string
+	OwnerID   int64
+	Confirmed int32
+	AddedBy   int64
+	AddedAt   time.Time
+}
+
 type Decision struct {
 	ArrivalID int64
 	OwnerID   *int64
@@ -134,6 +143,13 @@ type Delivery struct {
 	Supplier     string
 	Note         string
 	ClosedAt     *time.Time
+	SourceID     *int64
+	May          string
+	Until        pgtype.Date
+	Holder       string
+	Proof        string
+	HouseRule    string
+	LikeDelivery *int64
 }
 
 type DeliveryCount struct {
@@ -151,6 +167,13 @@ type Download struct {
 	Title     string
 	Arrivals  []int64
 	CreatedAt time.Time
+}
+
+type DriveHost struct {
+	Kind    string
+	Host    string
+	AddedBy int64
+	AddedAt time.Time
 }
 
 type Job struct {
@@ -177,6 +200,17 @@ type LedgerRef struct {
 	Seq    int32
 	Class  string
 	ID     int64
+}
+
+type Listing struct {
+	DeliveryID int64
+	Item       string
+	Path       string
+	Bytes      int64
+	Modified   *time.Time
+	Sum        string
+	Sku        string
+	Wanted     bool
 }
 
 type Look struct {
@@ -288,12 +322,26 @@ type ProductCount struct {
 	VariantPictures int32
 }
 
+type RemoteFile struct {
+	SourceID int64
+	Item     string
+	Path     string
+	Bytes    int64
+	Modified *time.Time
+	Sum      string
+	AssetID  *int64
+	GoneIn   *int64
+	Mark     string
+}
+
 type Right struct {
 	AssetID int64
 	May     string
 	Until   pgtype.Date
 	Holder  string
 	Proof   string
+	SetBy   *int64
+	SetAt   time.Time
 }
 
 type Run struct {
@@ -320,6 +368,9 @@ type Schedule struct {
 	Subject  int64
 	NextAt   time.Time
 	TimeZone string
+	Each     string
+	Minute   int32
+	Weekday  int32
 }
 
 type Session struct {
@@ -342,6 +393,32 @@ type SigninAttempt struct {
 	ID      int64
 	Subject string
 	At      time.Time
+}
+
+type Source struct {
+	ID                int64
+	Name              string
+	Kind              string
+	Settings          json.RawMessage
+	Secrets           []byte
+	Door              string
+	Filters           json.RawMessage
+	Supplier          string
+	May               string
+	Until             pgtype.Date
+	Holder            string
+	Proof             string
+	CreatedBy         int64
+	CreatedAt         time.Time
+	RemovedAt         *time.Time
+	ReferencesVersion int64
+}
+
+type SourceAddress struct {
+	SourceID int64
+	Row      int32
+	Address  string
+	Sku      string
 }
 
 type Step struct {
@@ -378,6 +455,37 @@ type UploadCount struct {
 	Bytes      pgtype.Numeric
 	Entries    int64
 	Unknown    int32
+}
+
+type Visit struct {
+	DeliveryID int64
+	SourceID   int64
+	Chosen     json.RawMessage
+	Listed     bool
+	Settled    bool
+	Found      int64
+	Wanted     int64
+	Same       int64
+	Fresh      int64
+	Changed    int64
+	Renamed    int64
+	Gone       int64
+	Failed     int64
+	Bytes      int64
+}
+
+type VisitFile struct {
+	DeliveryID  int64
+	Item        string
+	N           int32
+	Path        string
+	Bytes       int64
+	Modified    *time.Time
+	Sum         string
+	Sku         string
+	What        string
+	BeforeAsset *int64
+	BeforePath  string
 }
 
 type Wording struct {

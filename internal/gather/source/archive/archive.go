@@ -38,14 +38,13 @@ func (a *Source) Check(context.Context) error {
 
 // Walk shows the files of an archive in a fixed order, always from its beginning. What is wrong with it as a whole comes last, as
 // an item of its own.
-func (a *Source) Walk(ctx context.Context, from source.Cursor, tell func(source.Progress), visit func(source.Item) error) error {
+func (a *Source) Walk(ctx context.Context, from source.Cursor, tell func(source.Progress) error, visit func(source.Item) error) error {
 	info, err := a.File.Stat()
 	if err != nil {
 		return err
 	}
 	err = walk(ctx, a.File, a.Name, a.Limits, func(files int) error {
-		tell(source.Progress{Items: int64(files)})
-		return nil
+		return tell(source.Progress{Items: int64(files)})
 	}, func(it source.Item) error {
 		it.Next = from
 		return visit(it)

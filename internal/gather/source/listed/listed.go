@@ -67,13 +67,15 @@ type origin struct {
 
 // Walk shows the pictures in the order in which the list names them; one that is named twice comes once. A cursor is a row. Memory grows
 // with the addresses.
-func (s *Source) Walk(ctx context.Context, from source.Cursor, tell func(source.Progress), visit func(source.Item) error) error {
+func (s *Source) Walk(ctx context.Context, from source.Cursor, tell func(source.Progress) error, visit func(source.Item) error) error {
 	list, err := s.Open(ctx)
 	if err != nil {
 		return err
 	}
 	defer list.Close()
-	tell(source.Progress{Items: list.Count()})
+	if err := tell(source.Progress{Items: list.Count()}); err != nil {
+		return err
+	}
 	after, _ := strconv.Atoi(string(from)) // the empty cursor is the beginning
 	seen := map[string]bool{}
 	return list.Each(ctx, after-1, func(e Entry) error {
@@ -95,12 +97,19 @@ func (s *Source) Walk(ctx context.Context, from source.Cursor, tell func(source.
 	})
 }
 
-// pathOf is what a picture is called: the file's name in its address, in folders named for the server; or the cell that it lies in.
+// pathOf is what a picture is called: see PathOf; or the cell that it lies in.
 func pathOf(e Entry) string {
-	name := ""
 	if e.Part != "" {
-		name = strings.TrimPrefix(e.Address, "cell:") + path.Ext(e.Part)
-	} else if u, err := url.Parse(e.Address); err == nil {
+		name, _ := archive.EntryName(strings.TrimPrefix(e.Address, "cell:")+path.Ext(e.Part), nil)
+		return name
+	}
+	return PathOf(e.Address)
+}
+
+// PathOf is what a picture at an address is called: the file's name in it, in folders named for the server.
+func PathOf(address string) string {
+	name := ""
+	if u, err := url.Parse(address); err == nil {
 		name = u.Hostname() + "/" + strings.Trim(path.Clean("/"+u.Path), "/")
 	}
 	name, _ = archive.EntryName(strings.TrimLeft(name, "/"), nil)
@@ -123,11 +132,11 @@ func (s *Source) open(ctx context.Context, list List, e Entry) (io.ReadCloser, e
 	case ctx.Err() != nil:
 		return nil, ctx.Err()
 	}
-	return nil, &source.Problem{Fault: source.Unreachable, Says: says(err, e.Address)}
+	return nil, &source.Problem{Fault: source.Unreachable, Says: Failure(err, e.Address)}
 }
 
-// says is what an error of fetching says to people.
-func says(err error, address string) message.Message {
+// Failure is what an error of fetching an address says to people.
+func Failure(err error, address string) message.Message {
 	for _, of := range []struct {
 		err  error
 		code string

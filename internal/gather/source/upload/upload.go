@@ -43,7 +43,7 @@ func lost(u query.Upload) error {
 
 // Walk shows what was sent, upload by upload, in the order of the sending; an item is named after its upload and its place in it.
 // A cursor is an upload: all before it are taken in, and their bytes are not looked for any more.
-func (s *Source) Walk(ctx context.Context, from source.Cursor, tell func(source.Progress), visit func(source.Item) error) error {
+func (s *Source) Walk(ctx context.Context, from source.Cursor, tell func(source.Progress) error, visit func(source.Item) error) error {
 	uploads, err := s.Store.Uploads(ctx, s.Delivery)
 	if err != nil {
 		return err
@@ -60,18 +60,22 @@ func (s *Source) Walk(ctx context.Context, from source.Cursor, tell func(source.
 	if err := s.Store.FinishUploads(ctx, over); err != nil {
 		return err
 	}
-	tell(source.Progress{Items: total})
+	if err := tell(source.Progress{Items: total}); err != nil {
+		return err
+	}
 	for _, u := range uploads[at:] {
 		if u.Done {
 			continue
 		}
 		others := total - known(u)
-		n, err := s.upload(ctx, u, func(p source.Progress) { tell(source.Progress{Items: others + p.Items}) }, visit)
+		n, err := s.upload(ctx, u, func(p source.Progress) error { return tell(source.Progress{Items: others + p.Items}) }, visit)
 		if err != nil {
 			return err
 		}
 		total = others + n
-		tell(source.Progress{Items: total})
+		if err := tell(source.Progress{Items: total}); err != nil {
+			return err
+		}
 	}
 	return nil
 }
@@ -85,7 +89,7 @@ func known(u query.Upload) int64 {
 }
 
 // upload shows what one upload holds, keeps how many files that are and the hash of the whole, and returns their number.
-func (s *Source) upload(ctx context.Context, u query.Upload, tell func(source.Progress), visit func(source.Item) error) (n int64, err error) {
+func (s *Source) upload(ctx context.Context, u query.Upload, tell func(source.Progress) error, visit func(source.Item) error) (n int64, err error) {
 	f, err := os.Open(filepath.Join(s.Folder, u.ID))
 	if errors.Is(err, fs.ErrNotExist) {
 		return 0, lost(u)
@@ -97,18 +101,19 @@ func (s *Source) upload(ctx context.Context, u query.Upload, tell func(source.Pr
 	kept := func(files int64, sha []byte) error {
 		return s.Store.SetUploadEntries(ctx, query.SetUploadEntriesParams{ID: u.ID, Entries: int32(files), Sha256: sha})
 	}
-	var trouble error
-	err = (&archive.Source{File: f, Name: u.Path, Limits: s.Limits}).Walk(ctx, source.Cursor(u.ID), func(p source.Progress) {
-		tell(p)
+	err = (&archive.Source{File: f, Name: u.Path, Limits: s.Limits}).Walk(ctx, source.Cursor(u.ID), func(p source.Progress) error {
 		if p.Items != known(u) {
-			trouble = errors.Join(trouble, kept(p.Items, nil))
+			if err := kept(p.Items, nil); err != nil {
+				return err
+			}
 		}
+		return tell(p)
 	}, func(it source.Item) error {
 		n++
 		it.ID = u.ID + "/" + it.ID
 		return visit(it)
 	})
-	if err = errors.Join(err, trouble); err != nil {
+	if err != nil {
 		return n, err
 	}
 	if n == 1 && known(u) == 1 {
