@@ -4,7 +4,7 @@ import type { Plugin } from 'vite';
 
 /** The texts that come with a station's own scripts, by the first part of their names, and the folders that may use them. */
 const STATIONS: Record<string, { names: string[]; folders: RegExp }> = {
-  gather: { names: ['gather'], folders: /stations\/gather\// },
+  gather: { names: ['gather', 'sources', 'drive', 'rights'], folders: /stations\/(gather|sources)\// },
   catalogue: { names: ['catalogue'], folders: /stations\/catalogue\// },
   ledger: { names: ['plan', 'ledger', 'subject', 'field'], folders: /stations\/(plan|ledger)\/|subjects\// },
   people: { names: ['people', 'audit', 'settings', 'tokens'], folders: /stations\/(people|settings)\// },
@@ -14,16 +14,29 @@ const STATIONS: Record<string, { names: string[]; folders: RegExp }> = {
   later: { names: ['later'], folders: /stations\/later\// },
 };
 
-/** What the server says of the cells of tables, which comes with the stations that show it. */
-const OF_CELLS = /^table_(picture|main|alt|barcode|zeros|key|parent|number|formula|text_long|cells|quote|blank|address)/;
-const CELLS_SHOWN = ['tables', 'ledger'];
+/** What the server says that few stations show: of cells, of drives and addresses, of rights. Elsewhere it is fetched when it is said. */
+const CELLS = 'table_(picture|main|alt|barcode|zeros|key|parent|number|formula|text_long|cells|quote|blank|address)';
+const SAID: Record<string, RegExp> = {
+  tables: new RegExp(`^(${CELLS}|fetch_|sheet_)`),
+  ledger: new RegExp(`^(${CELLS}|rights_)`),
+  gather: /^(drive_|source_removed|picture_too_small|fetch_|vault_|archive_)/,
+};
+/** What the server refuses to one station alone: its texts come with the station's. */
+const REFUSED: Record<string, RegExp> = {
+  gather: /^refused\.(drive_|source_|not_collected|schedule|sealed)/,
+  tables: /^refused\.(table_|assignment_|nothing_to_collect|collecting|no_sheet)/,
+  people: /^refused\.(name_taken|weak|role|name|password|last_admin|former)$/,
+};
 /** What the server writes into files, and no screen shows. */
 const IN_FILES = /^(column|report)_/;
 
 const SCREENS = join(import.meta.dirname, 'src/words');
 const MESSAGES = join(import.meta.dirname, '../core/message');
-const stationOf = (name: string) =>
-  Object.keys(STATIONS).find((s) => STATIONS[s]?.names.includes(name.split('.')[0] ?? '')) ?? 'first';
+const stationOf = (name: string) => {
+  const refused = Object.keys(REFUSED).find((s) => REFUSED[s]?.test(name));
+  if (refused) return refused;
+  return Object.keys(STATIONS).find((s) => STATIONS[s]?.names.includes(name.split('.')[0] ?? '')) ?? 'first';
+};
 
 /**
  * Splits each language's one file of texts, so that a station brings its own and the first paint only what it needs. The module
@@ -43,9 +56,10 @@ export const words = (): Plugin => ({
     const all: Record<string, string> = JSON.parse(readFileSync(file, 'utf8'));
     const texts = Object.fromEntries(Object.entries(all).filter(([text]) => stationOf(text) === part));
     const said: Record<string, string> = JSON.parse(readFileSync(join(MESSAGES, `${language}.json`), 'utf8'));
-    const here = part === 'first' ? (code: string) => !OF_CELLS.test(code) && !IN_FILES.test(code) : (code: string) => OF_CELLS.test(code);
+    const own = SAID[part];
+    const here = (code: string) => own?.test(code) ?? ![IN_FILES, ...Object.values(SAID)].some((of) => of.test(code));
     const messages = Object.fromEntries(Object.entries(said).filter(([code]) => here(code)));
-    return `export default ${JSON.stringify(part === 'first' || CELLS_SHOWN.includes(part) ? { words: texts, messages } : { words: texts })}`;
+    return `export default ${JSON.stringify(part === 'first' || own ? { words: texts, messages } : { words: texts })}`;
   },
   transform(code, id) {
     if (!/web\/src\/.*\.tsx?$/.test(id)) return;

@@ -57,12 +57,18 @@ func numberIn(r *Reading) int {
 }
 
 func explain(r *Reading, doubt message.Message) []message.Message {
-	if len(r.Folded) == 0 && r.Role == "" && doubt.Code == "" && r.Differs.Code == "" {
+	if len(r.Folded) == 0 && r.Said == "" && r.Role == "" && doubt.Code == "" && r.Differs.Code == "" {
 		if said, often := sayings()[saying{r.Fit, r.Field, numberIn(r)}]; often {
 			return said
 		}
 	}
-	said := []message.Message{keyMet(r.Fit, r.Field)}
+	var said []message.Message
+	if r.Said != "" {
+		said = append(said, message.New("said_by", "by", r.Said, "key", r.Key))
+	}
+	if r.Said == "" || !r.NameSpan.Empty() {
+		said = append(said, keyMet(r.Fit, r.Field))
+	}
 	if r.Differs.Code != "" {
 		said = append(said, r.Differs)
 	}
@@ -84,7 +90,7 @@ func explain(r *Reading, doubt message.Message) []message.Message {
 // keyMet says which key a name was read for and how.
 func keyMet(fit Fit, field Field) message.Message {
 	switch field {
-	case SKU, Barcode, Code, Title:
+	case SKU, Barcode, Code, Title, Theirs:
 		return message.New("met_" + string(fit) + "_" + string(field))
 	}
 	return message.New("met_"+string(fit), "field", string(field))
@@ -101,7 +107,7 @@ type saying struct {
 var sayings = sync.OnceValue(func() map[saying][]message.Message {
 	all := map[saying][]message.Message{}
 	for _, fit := range Fits {
-		for _, field := range []Field{SKU, Barcode, Code, Title} {
+		for _, field := range []Field{SKU, Barcode, Code, Title, Theirs} {
 			for n := names.NoNumber; n < 100; n++ {
 				said := []message.Message{keyMet(fit, field)}
 				if n != names.NoNumber {

@@ -37,24 +37,24 @@ type wayBody struct {
 	Rights     *RightsBody     `json:"rights,omitempty"`
 }
 
-// byHash is a picture's SHA-256 in hex in an address.
-type byHash struct {
+// ByHash is a picture's SHA-256 in hex in an address.
+type ByHash struct {
 	Sha string `path:"sha" minLength:"64" maxLength:"64" pattern:"^[0-9a-f]+$"`
 }
 
 func (s *Server) rightsRoutes(api huma.API) {
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/assets/{sha}/ways", "list-ways", "All that a picture came by, and what it may be used for"),
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/pictures/{sha}/ways", "list-ways", "All that a picture came by, and what it may be used for"),
 		func(ctx context.Context, in *struct {
-			byHash
+			ByHash
 			Before int64 `query:"before" minimum:"0" doc:"Give the arrivals before this number."`
 			Most   int32 `query:"most" minimum:"1" maximum:"200" default:"50"`
 		}) (*body[waysBody], error) {
 			b, err := s.ways(ctx, in.Sha, in.Before, in.Most)
 			return answer(b), problem(err)
 		})
-	huma.Register(api, operation(people.Admin, http.MethodPut, "/api/assets/{sha}/rights", "set-rights", "Say what a picture may be used for, whatever it came by"),
+	huma.Register(api, operation(people.Admin, http.MethodPut, "/api/pictures/{sha}/rights", "set-rights", "Say what a picture may be used for, whatever it came by"),
 		func(ctx context.Context, in *struct {
-			byHash
+			ByHash
 			Body RightsBody
 		}) (*struct{}, error) {
 			sha, err := hex.DecodeString(in.Sha)

@@ -155,8 +155,10 @@ func (o *Outside) Pass() error {
 func Addresses() string {
 	var b strings.Builder
 	for i, a := range of("REL")[24:36] {
-		at := fmt.Sprintf("http://%s/reels/%s/packed.jpg", Host, a.sku)
+		at := fmt.Sprintf("http://%s/photos/%04d.jpg", Host, 4100+i) // only the list says whose it is
 		switch i {
+		case 0:
+			at = fmt.Sprintf("http://%s/reels/%s/packed.jpg", Host, a.sku)
 		case 3:
 			at = "http://" + Host + "/slow/" + a.sku + ".jpg"
 		case 5:
@@ -178,7 +180,10 @@ const slow = 3 * time.Second
 
 // answer is what the web server of Fellside Reels answers.
 func (o *Outside) answer(r *http.Request) *standin.Page {
-	for _, a := range of("REL") {
+	for i, a := range of("REL") {
+		if r.URL.Path == fmt.Sprintf("/photos/%04d.jpg", 4100-24+i) {
+			return &standin.Page{Bytes: drawing(a, packed, side), Header: map[string]string{"ETag": `"` + a.sku + `"`}}
+		}
 		for _, v := range []view{front, back, detail, packed} {
 			if r.URL.Path == fmt.Sprintf("/reels/%s/%s.jpg", a.sku, v) {
 				return &standin.Page{Bytes: drawing(a, v, side), Header: map[string]string{"ETag": `"` + a.sku + `"`}}

@@ -55,6 +55,10 @@ export const router = createRouter({
       lazyRouteComponent(() => withWords('gather', import('./stations/gather/Gather')), 'Gather'),
     ),
     at(
+      '/gather/$source',
+      lazyRouteComponent(() => withWords('gather', import('./stations/sources/Sources')), 'Sources'),
+    ),
+    at(
       '/pair',
       lazyRouteComponent(() => import('./stations/pair/PairPick'), 'PairPick'),
     ),

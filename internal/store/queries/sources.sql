@@ -230,7 +230,8 @@ UPDATE schedule SET next_at = $2 WHERE id = $1;
 
 -- name: Crossed :many
 -- A source's cross-reference: their codes, and the SKU of whom each means.
-SELECT c.code, c.owner_id, o.sku, o.title, c.confirmed, p.name AS person, c.added_at FROM cross_reference c JOIN owner o ON o.id = c.owner_id JOIN person p ON p.id = c.added_by
+SELECT c.code, c.owner_id, o.sku, coalesce(nullif(o.title, ''), u.title, '')::text AS title, c.confirmed, p.name AS person, c.added_at
+FROM cross_reference c JOIN owner o ON o.id = c.owner_id LEFT JOIN owner u ON u.id = o.parent JOIN person p ON p.id = c.added_by
 WHERE c.source_id = @source AND (c.code, c.owner_id) > (@after::text, @after_owner::bigint) ORDER BY c.code, c.owner_id LIMIT @most;
 
 -- name: CrossKeys :many

@@ -373,7 +373,8 @@ func (q *Queries) CrossKeys(ctx context.Context, sourceID int64) ([]CrossKeysRow
 }
 
 const crossed = `-- name: Crossed :many
-SELECT c.code, c.owner_id, o.sku, o.title, c.confirmed, p.name AS person, c.added_at FROM cross_reference c JOIN owner o ON o.id = c.owner_id JOIN person p ON p.id = c.added_by
+SELECT c.code, c.owner_id, o.sku, coalesce(nullif(o.title, ''), u.title, '')::text AS title, c.confirmed, p.name AS person, c.added_at
+FROM cross_reference c JOIN owner o ON o.id = c.owner_id LEFT JOIN owner u ON u.id = o.parent JOIN person p ON p.id = c.added_by
 WHERE c.source_id = $1 AND (c.code, c.owner_id) > ($2::text, $3::bigint) ORDER BY c.code, c.owner_id LIMIT $4
 `
 

@@ -175,7 +175,7 @@ export function useAsk<In, Out>(ask: (input: In) => Promise<Out>, touched: reado
 export const ask = {
   closeDelivery: (id: number, partly: boolean) =>
     data(client.POST('/api/deliveries/{id}/close', { params: { path: { id }, query: { partly } } })),
-  describeDelivery: (id: number, body: { title?: string; supplier?: string; note?: string; closed?: boolean }) =>
+  describeDelivery: (id: number, body: NonNullable<Schemas['DescribeDeliveryRequest']>) =>
     data(client.PATCH('/api/deliveries/{id}', { ...byID(id), body })),
   stopDelivery: (id: number) => data(client.POST('/api/deliveries/{id}/stop', byID(id))),
   reopenDelivery: (id: number) => data(client.POST('/api/deliveries/{id}/reopen', byID(id))),

@@ -87,9 +87,7 @@ export const folderQuery = (id: number, path: string) =>
       const found: Entry[] = [];
       for (;;) {
         const query = { path, after: found.at(-1)?.path };
-        const more = await data(
-          client.GET('/api/sources/{id}/folder', { params: { path: { id }, query }, signal }),
-        );
+        const more = await data(client.GET('/api/sources/{id}/folder', { params: { path: { id }, query }, signal }));
         found.push(...more);
         if (more.length < 1000) return found;
       }
@@ -114,22 +112,24 @@ export const learntQuery = (id: number) =>
 export const waysQuery = (sha: string) =>
   queryOptions({
     queryKey: ['ways', sha],
-    queryFn: () => data(client.GET('/api/assets/{sha}/ways', { params: { path: { sha } } })),
+    queryFn: () => data(client.GET('/api/pictures/{sha}/ways', { params: { path: { sha } } })),
     enabled: sha !== '',
   });
 
-export const glimpseURL = (id: number, path: string) =>
-  `/api/sources/${id}/glimpse?path=${encodeURIComponent(path)}`;
+export const glimpseURL = (id: number, path: string) => `/api/sources/${id}/glimpse?path=${encodeURIComponent(path)}`;
 
 export const askSource = {
   add: (body: NewSource) => data(client.POST('/api/sources', { body })),
   set: (id: number, body: NewSource) => data(client.PUT('/api/sources/{id}', { ...at(id), body })),
   remove: (id: number) => data(client.DELETE('/api/sources/{id}', at(id))),
-  collect: (id: number, chosen: string[]) => data(client.POST('/api/sources/{id}/visits', { ...at(id), body: { chosen } })),
+  collect: (id: number, chosen: string[]) =>
+    data(client.POST('/api/sources/{id}/visits', { ...at(id), body: { chosen } })),
   look: (id: number) => data(client.POST('/api/sources/{id}/try', at(id))),
   renew: (id: number, items: string[]) => data(client.POST('/api/visits/{id}/renewal', { ...at(id), body: { items } })),
-  schedule: (id: number, body: Schemas['Schedule']) => data(client.PUT('/api/sources/{id}/schedule', { ...at(id), body })),
-  addresses: (id: number, text: string) => data(client.PUT('/api/sources/{id}/addresses', { ...at(id), body: { text } })),
+  schedule: (id: number, body: Schemas['Schedule']) =>
+    data(client.PUT('/api/sources/{id}/schedule', { ...at(id), body })),
+  addresses: (id: number, text: string) =>
+    data(client.PUT('/api/sources/{id}/addresses', { ...at(id), body: { text } })),
   openDoor: (id: number) => data(client.POST('/api/sources/{id}/door', at(id))),
   closeDoor: (id: number) => data(client.DELETE('/api/sources/{id}/door', at(id))),
   allow: (kind: string, host: string) => data(client.POST('/api/drive-hosts', { body: { kind, host } })),
@@ -140,6 +140,6 @@ export const askSource = {
   unrefer: (id: number, codes: string) =>
     data(client.DELETE('/api/sources/{id}/references', { params: { path: { id }, query: { codes } } })),
   setRights: (sha: string, body: Rights) =>
-    data(client.PUT('/api/assets/{sha}/rights', { params: { path: { sha } }, body })),
+    data(client.PUT('/api/pictures/{sha}/rights', { params: { path: { sha } }, body })),
   passDay: () => data(client.POST('/api/outside/day')),
 };

@@ -52,10 +52,14 @@ window.addEventListener('beforeunload', (event) => {
 const UPLOADS = 1000;
 
 /** Sends what was dropped: into a new delivery, or into one that is still open, going on where it ended. */
-export async function send(dropped: Dropped[], into?: { id: number; title: string }, lists?: boolean): Promise<number> {
+export async function send(
+  dropped: Dropped[],
+  into?: { id: number; title: string },
+  of: { lists?: boolean; source?: number } = {},
+): Promise<number> {
   if (sending?.state === 'sending') throw new Error(t('sending.busy'));
   const title = into?.title ?? titleOf(dropped);
-  const delivery = into?.id ?? (await data(client.POST('/api/deliveries', { body: { title, lists } }))).id;
+  const delivery = into?.id ?? (await data(client.POST('/api/deliveries', { body: { title, ...of } }))).id;
   const there = new Map<string, { id: string; bytes: number; received: number }>();
   if (into) {
     for (let after: string | undefined = ''; after !== undefined; ) {

@@ -76,18 +76,23 @@ export async function setLanguage(language: Language) {
   await table.changeLanguage(language);
   locale = language === 'de' ? 'de-DE' : 'en-GB';
   document.documentElement.lang = language;
-  for (const tell of listeners) tell();
+  tell();
 }
 
 /** The language that is shown now. */
 export const shown = () => table.language as Language;
 
-/** The language that is shown; who uses it is drawn again when it changes. */
-export const useLanguage = (): Language =>
-  useSyncExternalStore((tell) => {
-    listeners.add(tell);
-    return () => listeners.delete(tell);
-  }, shown);
+/** The language that is shown; who uses it is drawn again when it changes, and when texts came. */
+export const useLanguage = (): Language => {
+  useSyncExternalStore(
+    (listener) => {
+      listeners.add(listener);
+      return () => listeners.delete(listener);
+    },
+    () => told,
+  );
+  return shown();
+};
 
 /** A text of the screens. */
 export const t = (word: Word, data: Record<string, unknown> = {}): string => table.t(word, data);
@@ -96,9 +101,19 @@ export const t = (word: Word, data: Record<string, unknown> = {}): string => tab
 export const named = (word: string, data: Record<string, unknown> = {}): string =>
   table.exists(word) ? table.t(word, data) : '';
 
-/** What the server has to say, by its code. */
-export const sentence = (code: string, data: Record<string, unknown> = {}): string =>
-  table.t(code, { ...data, ns: 'messages' });
+/** What the server has to say, by its code. A text that is not here is fetched, and shown when it has come. */
+export const sentence = (code: string, data: Record<string, unknown> = {}): string => {
+  const said = table.t(code, { ...data, ns: 'messages' });
+  if (said !== code || wanted.has('gather')) return said;
+  void withWords('gather', Promise.resolve()).then(tell);
+  return '';
+};
+
+let told = 0;
+const tell = () => {
+  told++;
+  for (const listener of listeners) listener();
+};
 
 /** When something was, as the language writes it: today by the hour, else with its day. */
 export function when(iso: string): string {

@@ -3,6 +3,7 @@ import { Look } from '../../ui/Look';
 import { plainly } from '../../ui/Met';
 import { say } from '../../words/messages';
 import { t } from '../../words/words';
+import { Ways } from '../sources/Ways';
 
 /** One arrival large, and what is to be said of it. */
 export function ArrivalGlass({ arrival, delivery }: { arrival?: Arrival; delivery?: Delivery }) {
@@ -39,6 +40,7 @@ export function ArrivalGlass({ arrival, delivery }: { arrival?: Arrival; deliver
           </div>
         )}
       </dl>
+      {arrival.sha && <Ways sha={arrival.sha} />}
     </>
   );
 }

@@ -3,7 +3,9 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { Delivery } from '../../api/client';
 import { ask, deliveryTouched, suppliersQuery, useAsk } from '../../api/queries';
+import type { Rights } from '../../api/sources';
 import { t } from '../../words/words';
+import { RightsFields } from '../sources/Rights';
 
 /** Gives a delivery another title, whose it is and a note, and says that one is done with it. */
 export function Describe({ delivery }: { delivery: Delivery }) {
@@ -40,13 +42,14 @@ export function Describe({ delivery }: { delivery: Delivery }) {
 interface FormProps {
   delivery: Delivery;
   onClose: () => void;
-  onSave: (said: { title: string; supplier: string; note: string }) => void;
+  onSave: (said: { title: string; supplier: string; note: string; rights: Rights }) => void;
 }
 
 function Form({ delivery, onClose, onSave }: FormProps) {
   const [title, setTitle] = useState(delivery.title);
   const [supplier, setSupplier] = useState(delivery.supplier ?? '');
   const [note, setNote] = useState(delivery.note ?? '');
+  const [rights, setRights] = useState<Rights>(delivery.rights ?? { may: '' });
   const suppliers = useQuery(suppliersQuery).data ?? [];
   return (
     <Modal
@@ -56,10 +59,10 @@ function Form({ delivery, onClose, onSave }: FormProps) {
       closeButtonProps={{ 'aria-label': t('page.close') }}
     >
       <form
-        className="signin"
+        className="formstack"
         onSubmit={(event) => {
           event.preventDefault();
-          onSave({ title, supplier, note });
+          onSave({ title, supplier, note, rights });
         }}
       >
         <TextInput
@@ -77,6 +80,7 @@ function Form({ delivery, onClose, onSave }: FormProps) {
           onChange={setSupplier}
           maxLength={200}
         />
+        <RightsFields rights={rights} onChange={setRights} />
         <Textarea
           label={t('gather.note')}
           value={note}

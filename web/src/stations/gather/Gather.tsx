@@ -24,6 +24,7 @@ import { Thumb } from '../../ui/Thumb';
 import { useFocus } from '../../ui/useFocus';
 import { useTitle } from '../../ui/useTitle';
 import { named, t } from '../../words/words';
+import { SourceRail } from '../sources/SourceRail';
 import { ArrivalGlass } from './ArrivalGlass';
 import { FindDelivery } from './FindDelivery';
 import { GatherTop } from './GatherTop';
@@ -77,6 +78,7 @@ export function Gather() {
       <Bench
         rail={
           <>
+            <SourceRail />
             <h2 className="railhead">{t('gather.deliveries')}</h2>
             <FindDelivery wanted={wanted} onWanted={setWanted} />
             {deliveries?.map((d) => (

@@ -11,6 +11,7 @@ import { dismissSending, stopSending, useSending } from '../../ui/sending';
 import { sayAll } from '../../words/messages';
 import { t } from '../../words/words';
 import { ShotsButton } from '../shots/ShotsButton';
+import { RightsLine } from '../sources/Rights';
 import { Describe } from './Describe';
 import { Halted } from './Halted';
 import { ListBeside } from './ListBeside';
@@ -88,6 +89,23 @@ export function GatherTop({ delivery, onFiles, mayEdit }: TopProps) {
           {delivery.supplier && <b>{delivery.supplier}</b>} {delivery.note}
         </p>
       )}
+      <RightsLine rights={delivery?.rights} />
+      {delivery?.source ? (
+        <p className="soft">
+          <Link to="/gather/$source" params={{ source: String(delivery.source) }} search={{}}>
+            {t('gather.from_source', { source: delivery.sourceName })}
+          </Link>
+          {delivery.visit && (
+            <>
+              {' · '}
+              <Link to="/gather/$source" params={{ source: String(delivery.source) }} search={{ in: delivery.id }}>
+                {t('gather.visit')}
+              </Link>
+            </>
+          )}
+          {delivery.likeTitle && ` · ${t('gather.like_last', { title: delivery.likeTitle })}`}
+        </p>
+      ) : null}
       {mine && (
         <div className="row">
           <Progress
@@ -118,11 +136,9 @@ export function GatherTop({ delivery, onFiles, mayEdit }: TopProps) {
       {working && (
         <div className="row">
           <Progress
-            label={t(
-              `gather.${delivery.state !== 'waiting' ? 'taking_in' : sayAll(delivery.notes) ? 'waits' : 'queued'}`,
-            )}
-            done={delivery.lines}
-            of={delivery.expected}
+            label={t(`gather.${stage(delivery)}`)}
+            done={delivery.visit && !delivery.visit.listed ? delivery.visit.found : delivery.lines}
+            of={delivery.visit ? delivery.visit.wanted : delivery.expected}
           />
           <Button size="xs" disabled={delivery.state === 'stopping'} onClick={() => stop.mutate(delivery.id)}>
             {t('gather.stop')}
@@ -138,4 +154,10 @@ export function GatherTop({ delivery, onFiles, mayEdit }: TopProps) {
       )}
     </header>
   );
+}
+
+/** What a delivery that is on its way does just now. */
+function stage({ state, visit, notes }: Delivery) {
+  if (state === 'waiting') return sayAll(notes) ? 'waits' : 'queued';
+  return visit && !visit.listed ? 'finding' : 'taking_in';
 }

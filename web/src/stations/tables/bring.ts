@@ -22,7 +22,7 @@ const pause = () => new Promise((done) => setTimeout(done, 400));
 
 /** Sends a large table by the protocol of uploads, and waits until it is taken in hand. */
 async function inPieces(d: Dropped): Promise<number> {
-  const delivery = await send([d], undefined, true);
+  const delivery = await send([d], undefined, { lists: true });
   for (;;) {
     await pause();
     if (sendingOf(delivery) === 'stopped') throw new Error(t('sending.stopped', { name: d.file.name }));

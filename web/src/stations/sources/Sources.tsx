@@ -1,0 +1,110 @@
+import { useQuery } from '@tanstack/react-query';
+import { useNavigate, useParams, useSearch } from '@tanstack/react-router';
+import { sourceQuery, useVisits, type VisitFile } from '../../api/sources';
+import { Bench } from '../../ui/Bench';
+import { Empty } from '../../ui/Empty';
+import { Filter } from '../../ui/Filter';
+import { useTitle } from '../../ui/useTitle';
+import { named, t } from '../../words/words';
+import { AddressList } from './AddressList';
+import { Browse } from './Browse';
+import { References } from './References';
+import { SourceRail } from './SourceRail';
+import { SourceTop } from './SourceTop';
+import { VisitFiles } from './VisitFiles';
+import { Visits } from './Visits';
+import './Sources.css';
+
+const WHAT = ['new', 'changed', 'renamed', 'gone'] as const;
+
+/** One source: what came from it, what is there, and what it teaches. */
+export function Sources() {
+  const id = Number(useParams({ from: '/gather/$source' }).source);
+  const search = useSearch({ from: '/gather/$source' });
+  const navigate = useNavigate({ from: '/gather/$source' });
+  const { data: source, error } = useQuery(sourceQuery(id));
+  const { visits, more } = useVisits(id);
+  useTitle('gather', source?.name);
+  const go = (part: { show?: string; at?: number; in?: number }) =>
+    void navigate({ search: (s) => ({ ...s, ...part }), replace: true });
+  const show = search.show ?? '';
+  const visit = search.in ? visits?.find((v) => v.id === search.in) : undefined;
+  const turn = (to?: string) => go({ show: to, in: undefined, at: undefined });
+  const parts = {
+    top: source && <SourceTop source={source} visits={visits} onVisit={() => turn()} />,
+    at: search.at,
+    onAt: (at: number | undefined) => go({ at }),
+  };
+  const rail = (
+    <>
+      <SourceRail at={id} />
+      {source && (
+        <>
+          <h2 className="railhead">{source.name}</h2>
+          <Filter
+            name={t('sources.visits')}
+            count={source.deliveries}
+            on={show === '' && !visit}
+            onClick={() => turn()}
+          />
+          {source.kind === 'drive' && (
+            <Filter name={t('sources.browse')} on={show === 'browse'} onClick={() => turn('browse')} />
+          )}
+          {source.kind === 'addresses' && (
+            <Filter
+              name={t('sources.addresses')}
+              count={source.addresses}
+              on={show === 'addresses'}
+              onClick={() => turn('addresses')}
+            />
+          )}
+          <Filter
+            name={t('sources.references')}
+            count={source.crossed}
+            on={show === 'references'}
+            onClick={() => turn('references')}
+          />
+        </>
+      )}
+      {visit?.visited && (
+        <>
+          <h2 className="railhead">{t('sources.found')}</h2>
+          {WHAT.map((what) => (
+            <Filter
+              key={what}
+              name={named(`sources.${what}`)}
+              count={visit[what]}
+              on={show === what}
+              onClick={() => go({ show: show === what ? undefined : what, at: undefined })}
+            />
+          ))}
+        </>
+      )}
+    </>
+  );
+  if (error) return <Bench rail={rail} board={<Empty title={error.message} />} glass={null} />;
+  if (!source) return <Bench rail={rail} board={<div className="hush">{t('sources.opening')}</div>} glass={null} />;
+  if (show === 'browse') return <Browse key={id} source={source} rail={rail} {...parts} />;
+  if (show === 'references') return <References key={id} source={source} rail={rail} {...parts} />;
+  if (show === 'addresses') return <AddressList key={id} source={source} rail={rail} {...parts} />;
+  if (visit)
+    return (
+      <VisitFiles
+        key={visit.id}
+        visit={visit}
+        what={(show || undefined) as VisitFile['what'] | undefined}
+        rail={rail}
+        {...parts}
+      />
+    );
+  return (
+    <Visits
+      source={source}
+      visits={visits}
+      more={more}
+      rail={rail}
+      {...parts}
+      onOpen={(v) => go({ in: v, show: undefined, at: undefined })}
+    />
+  );
+}
