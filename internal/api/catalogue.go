@@ -28,6 +28,7 @@ type productsQuery struct {
 	Most    int32  `query:"most" minimum:"1" maximum:"500" default:"200"`
 	In      int64  `query:"in" minimum:"0" doc:"A category: only products in it or below it."`
 	Without bool   `query:"without" doc:"Only those without a picture."`
+	Ending  bool   `query:"ending" doc:"Only those that show a picture whose rights end within 30 days, or ended; in the whole catalogue."`
 	Q       string `query:"q" maxLength:"200" doc:"Only those that a search finds, themselves or a variant; there is one page of them."`
 }
 
@@ -199,6 +200,8 @@ func (s *Server) pageOf(ctx context.Context, in *productsQuery, categories []int
 		}
 	}
 	switch {
+	case in.Ending:
+		return s.Store.ProductPageEnding(ctx, query.ProductPageEndingParams{Days: endsSoon, AfterOrdinal: after.AfterOrdinal, AfterID: after.AfterID, Most: after.Most})
 	case len(categories) > 0:
 		return s.Store.ProductPageIn(ctx, query.ProductPageInParams{Categories: categories, Without: in.Without, AfterOrdinal: after.AfterOrdinal,
 			AfterID: after.AfterID, Most: after.Most})
@@ -207,6 +210,9 @@ func (s *Server) pageOf(ctx context.Context, in *productsQuery, categories []int
 	}
 	return s.Store.ProductPage(ctx, after)
 }
+
+// endsSoon is within how many days rights end soon.
+const endsSoon = 30
 
 // productsFound is how many owners a search within the catalogue's board looks at.
 const productsFound = 100

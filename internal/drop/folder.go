@@ -154,7 +154,7 @@ func (f *Folder) OpenFile(ctx context.Context, name string, flag int, perm os.Fi
 	if err != nil {
 		return nil, err
 	}
-	return &written{File: part, folder: f, name: name, place: place, left: f.Quota - f.size(), state: stateOf(ctx)}, nil
+	return &written{part: part, folder: f, name: name, place: place, left: f.Quota - f.size(), state: stateOf(ctx)}, nil
 }
 
 // place is where a file of a name goes. Errors: fs.ErrNotExist where its folder is not there, fs.ErrExist where a folder stands there.
@@ -187,9 +187,9 @@ func stateOf(ctx context.Context) *state {
 	return &state{whole: true}
 }
 
-// written is a file that is written.
+// written is a file that is written: each piece passes Write.
 type written struct {
-	*os.File
+	part   *os.File
 	folder *Folder
 	name   string
 	place  string
@@ -197,6 +197,11 @@ type written struct {
 	since  int64 // bytes since the room was looked at
 	state  *state
 }
+
+func (w *written) Read(p []byte) (int, error)              { return w.part.Read(p) }
+func (w *written) Seek(at int64, from int) (int64, error)  { return w.part.Seek(at, from) }
+func (w *written) Stat() (os.FileInfo, error)              { return w.part.Stat() }
+func (w *written) Readdir(most int) ([]os.FileInfo, error) { return w.part.Readdir(most) }
 
 // roomEvery is how many bytes are written between two looks at the room on the disk.
 const roomEvery = 32 << 20
@@ -213,17 +218,17 @@ func (w *written) Write(p []byte) (int, error) {
 		return 0, ErrQuota
 	}
 	w.folder.Came()
-	return w.File.Write(p)
+	return w.part.Write(p)
 }
 
 // Close puts the file in its place, where all of it came.
 func (w *written) Close() error {
-	err := w.File.Close()
+	err := w.part.Close()
 	if err != nil || !w.state.whole || w.state.err != nil {
-		return errors.Join(err, w.state.err, os.Remove(w.File.Name()))
+		return errors.Join(err, w.state.err, os.Remove(w.part.Name()))
 	}
 	w.folder.Came()
-	return os.Rename(w.File.Name(), w.place)
+	return os.Rename(w.part.Name(), w.place)
 }
 
 // DeadProps and Patch keep what clients say of the file beside its bytes.

@@ -316,7 +316,6 @@ func (s *Sources) Arrived(ctx context.Context, q *query.Queries, tx pgx.Tx, deli
 	return err
 }
 
-
 // match says which files a source's filters let through.
 func (f Filters) match() func(listed) bool {
 	glob := newGlob(f.Names)

@@ -35,6 +35,7 @@ ALTER TABLE delivery ADD COLUMN source_id bigint REFERENCES source,
     ADD COLUMN may text NOT NULL DEFAULT '' CHECK (may IN ('', 'cleared', 'internal', 'not_cleared')),
     ADD COLUMN until date, ADD COLUMN holder text NOT NULL DEFAULT '', ADD COLUMN proof text NOT NULL DEFAULT '',
     ADD COLUMN house_rule text NOT NULL DEFAULT '', ADD COLUMN like_delivery bigint;
+CREATE INDEX delivery_until ON delivery (until) WHERE until IS NOT NULL;
 CREATE INDEX delivery_source ON delivery (source_id, id) WHERE source_id IS NOT NULL;
 
 -- Rights that an admin set on an asset: who, and when.

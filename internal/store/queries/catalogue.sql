@@ -19,6 +19,16 @@ ORDER BY ordinal, id LIMIT sqlc.arg(most)::int;
 SELECT product_id FROM product_count WHERE pictures + variant_pictures = 0 AND (ordinal, product_id) > (sqlc.arg(after_ordinal)::int, sqlc.arg(after_id)::bigint)
 ORDER BY ordinal, product_id LIMIT sqlc.arg(most)::int;
 
+-- name: ProductPageEnding :many
+-- The same of those that show a picture, on themselves or on a variant, whose rights end within so many days, or ended.
+WITH ending AS (
+    SELECT r.asset_id FROM rights r WHERE r.until <= current_date + sqlc.arg(days)::int
+    UNION SELECT a.asset_id FROM delivery d JOIN arrival a ON a.delivery_id = d.id
+    WHERE d.until <= current_date + sqlc.arg(days)::int AND d.may <> '' AND NOT EXISTS (SELECT 1 FROM rights r WHERE r.asset_id = a.asset_id)
+), shown AS (SELECT DISTINCT (CASE o.kind WHEN 'variant' THEN o.parent ELSE o.id END) AS id FROM ending e JOIN placement p ON p.asset_id = e.asset_id JOIN owner o ON o.id = p.owner_id)
+SELECT o.id FROM shown s JOIN owner o ON o.id = s.id WHERE o.kind = 'product' AND (o.ordinal, o.id) > (sqlc.arg(after_ordinal)::int, sqlc.arg(after_id)::bigint)
+ORDER BY o.ordinal, o.id LIMIT sqlc.arg(most)::int;
+
 -- name: ProductPageIn :many
 -- The same of those in some categories.
 SELECT o.id FROM owner o JOIN product_count c ON c.product_id = o.id

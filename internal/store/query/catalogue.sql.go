@@ -939,6 +939,49 @@ func (q *Queries) ProductPage(ctx context.Context, arg ProductPageParams) ([]int
 	return items, nil
 }
 
+const productPageEnding = `-- name: ProductPageEnding :many
+WITH ending AS (
+    SELECT r.asset_id FROM rights r WHERE r.until <= current_date + $4::int
+    UNION SELECT a.asset_id FROM delivery d JOIN arrival a ON a.delivery_id = d.id
+    WHERE d.until <= current_date + $4::int AND d.may <> '' AND NOT EXISTS (SELECT 1 FROM rights r WHERE r.asset_id = a.asset_id)
+), shown AS (SELECT DISTINCT (CASE o.kind WHEN 'variant' THEN o.parent ELSE o.id END) AS id FROM ending e JOIN placement p ON p.asset_id = e.asset_id JOIN owner o ON o.id = p.owner_id)
+SELECT o.id FROM shown s JOIN owner o ON o.id = s.id WHERE o.kind = 'product' AND (o.ordinal, o.id) > ($1::int, $2::bigint)
+ORDER BY o.ordinal, o.id LIMIT $3::int
+`
+
+type ProductPageEndingParams struct {
+	AfterOrdinal int32
+	AfterID      int64
+	Most         int32
+	Days         int32
+}
+
+// The same of those that show a picture, on themselves or on a variant, whose rights end within so many days, or ended.
+func (q *Queries) ProductPageEnding(ctx context.Context, arg ProductPageEndingParams) ([]int64, error) {
+	rows, err := q.db.Query(ctx, productPageEnding,
+		arg.AfterOrdinal,
+		arg.AfterID,
+		arg.Most,
+		arg.Days,
+	)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []int64
+	for rows.Next() {
+		var id int64
+		if err := rows.Scan(&id); err != nil {
+			return nil, err
+		}
+		items = append(items, id)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const productPageIn = `-- name: ProductPageIn :many
 SELECT o.id FROM owner o JOIN product_count c ON c.product_id = o.id
 WHERE o.category = ANY ($1::bigint[]) AND o.kind = 'product' AND (o.ordinal, o.id) > ($2::int, $3::bigint)

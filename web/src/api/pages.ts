@@ -51,6 +51,8 @@ export const useTables = (closed: boolean) =>
 export interface Shown {
   in?: number;
   without: boolean;
+  /** Only those that show a picture whose rights end soon. */
+  ending?: boolean;
   q?: string;
 }
 

@@ -41,7 +41,7 @@ export function Catalogue() {
   useTitle('catalogue', card?.title);
   const tree = useMemo(() => paths(categories ?? []), [categories]);
   const [q] = useDebouncedValue(search.q?.trim() || undefined, 150);
-  const products = useProducts({ in: search.in, without: search.show === 'without', q });
+  const products = useProducts({ in: search.in, without: search.show === 'without', ending: search.show === 'ending', q });
   const lines = products.all ?? [];
   // A variant's address shows its product with that variant chosen.
   const focus = card?.parent ?? Number(chosen ?? lines[0]?.id ?? 0);
@@ -68,7 +68,12 @@ export function Catalogue() {
             name={t('catalogue.without')}
             count={counts.without}
             on={search.show === 'without'}
-            onClick={() => go({ show: search.show ? undefined : 'without' })}
+            onClick={() => go({ show: search.show === 'without' ? undefined : 'without' })}
+          />
+          <Filter
+            name={t('catalogue.ending')}
+            on={search.show === 'ending'}
+            onClick={() => go({ in: undefined, show: search.show === 'ending' ? undefined : 'ending' })}
           />
           {tree.length > 0 && <h2 className="railhead">{t('catalogue.categories')}</h2>}
           {tree.map((c) => (

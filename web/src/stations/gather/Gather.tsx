@@ -65,7 +65,7 @@ export function Gather() {
     void navigate({
       to: '/pair/$delivery',
       params: { delivery: String(delivery?.id) },
-      search: { at: lines[at]?.sha ? lines[at].id : undefined },
+      search: { at: lines[at]?.sha ? lines[at].id : undefined, rule: delivery?.rule },
     });
   const acts = (a: Arrival) => [
     { name: t('gather.pair'), key: 'Enter', does: pair },

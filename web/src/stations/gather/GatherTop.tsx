@@ -57,7 +57,12 @@ export function GatherTop({ delivery, onFiles, mayEdit }: TopProps) {
           </>
         )}
         {delivery?.state === 'ready' && (
-          <Link to="/pair/$delivery" params={{ delivery: String(delivery.id) }} className="button go">
+          <Link
+            to="/pair/$delivery"
+            params={{ delivery: String(delivery.id) }}
+            search={{ rule: delivery.rule }}
+            className="button go"
+          >
             {t('gather.pair')}
           </Link>
         )}

@@ -44,7 +44,9 @@ export const PairTop = memo(function PairTop({
       <div className="row">
         <div className="grow">
           <h1>{d.title}</h1>
-          <p className="soft">{t('pair.facts', { count: d.lines, size: d.bytes, when: when(d.createdAt) })}</p>
+          <p className="soft">{t('pair.facts', { count: d.lines, size: d.bytes, when: when(d.createdAt) })}
+            {d.likeTitle && ` · ${t('pair.like_last', { title: d.likeTitle })}`}
+          </p>
         </div>
         <fieldset className="views" aria-label={t('pair.views')}>
           <button type="button" aria-pressed={!byOwner} onClick={() => go({ view: undefined, at: undefined })}>
