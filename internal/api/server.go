@@ -147,6 +147,7 @@ func (s *Server) register(api huma.API) {
 	s.driveRoutes(api)
 	s.referenceRoutes(api)
 	s.rightsRoutes(api)
+	s.reconcileRoutes(api)
 	s.outsideRoutes(api)
 	s.jobRoutes(api)
 	s.pairingRoutes(api)

@@ -79,7 +79,7 @@ var noRoomPause = 20 * time.Second
 
 // Register registers a gatherer's work.
 func (g *Gatherer) Register() {
-	g.Jobs.Register(jobs.Kind{Name: Work, Unit: "files", Workers: 1, Work: g.TakeIn, Trouble: meaning, Topic: "delivery", Slow: isSlow, SlowWorkers: 3})
+	g.Jobs.Register(jobs.Kind{Name: Work, Unit: "files", Workers: 1, Work: g.TakeIn, Trouble: Meaning, Topic: "delivery", Slow: isSlow, SlowWorkers: 3})
 	g.Jobs.Register(jobs.Kind{Name: Clearing, Every: 24 * time.Hour, Work: func(ctx context.Context,
 		_ int64) error {
 		return g.CleanFolder(ctx)
@@ -97,8 +97,8 @@ func isSlow(ctx context.Context, q *query.Queries, delivery int64) (bool, error)
 	return says.Kind != "upload", err
 }
 
-// meaning says what an error of taking in means to the user. Of others the log tells, as they may name what is the server's.
-func meaning(err error) jobs.Trouble {
+// Meaning says what an error of taking in means to the user. Of others the log tells, as they may name what is the server's.
+func Meaning(err error) jobs.Trouble {
 	var away *source.Trouble
 	if errors.As(err, &away) {
 		return jobs.Trouble{Says: []message.Message{away.Says}, Final: away.Final}

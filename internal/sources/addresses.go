@@ -55,7 +55,7 @@ func readAddress(line string) (a Address, ok bool) {
 	before := strings.Trim(line[:at], parting)
 	rest := line[at:]
 	end := strings.IndexAny(rest, "\t ;\"")
-	if comma := strings.LastIndexByte(rest, ','); end < 0 && comma >= 0 && !strings.ContainsAny(rest[comma:], "/=&?.%") {
+	if comma := strings.LastIndexByte(rest, ','); end < 0 && before == "" && comma >= 0 && !strings.ContainsAny(rest[comma:], "/=&?.%") {
 		end = comma // a comma may stand in an address; what looks like a code behind the last is none of it
 	}
 	behind := ""

@@ -111,6 +111,7 @@ type Sources struct {
 // Register registers the work that the clock does on sources.
 func (s *Sources) Register() {
 	s.Jobs.Register(jobs.Kind{Name: "visits_due", Every: 20 * time.Second, Work: func(ctx context.Context, _ int64) error { return s.Due(ctx) }})
+	s.Jobs.Register(jobs.Kind{Name: Reconciling, Unit: "files", Workers: 2, Topic: "delivery", Trouble: gather.Meaning, Work: s.reconcile})
 	s.Jobs.Register(jobs.Kind{Name: "drops_due", Every: 10 * time.Second, Work: func(ctx context.Context, _ int64) error { return s.TakeDrops(ctx) }})
 }
 

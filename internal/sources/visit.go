@@ -184,35 +184,12 @@ func (v *visiting) find(ctx context.Context, of query.Source, there remote, filt
 			return err
 		}
 	}
-	if err := v.Store.ClearListing(ctx, v.delivery); err != nil {
-		return err
-	}
-	wanted, found := filters.match(), int64(0)
-	var rows []query.AddListingParams
-	put := func() error {
-		if _, err := v.Store.AddListing(ctx, rows); err != nil {
-			return err
-		}
-		rows = rows[:0]
+	found, failed, err := v.enlist(ctx, v.delivery, there, filters.match(), func(found int64) error {
 		if err := v.Store.SetVisitFound(ctx, query.SetVisitFoundParams{DeliveryID: v.delivery, Found: found}); err != nil {
 			return err
 		}
 		return tell(source.Progress{})
-	}
-	failed, err := there.list(ctx, func(l listed) error {
-		found++
-		row := query.AddListingParams{DeliveryID: v.delivery, Item: itemOf(l.path), Path: plain(l.path), Bytes: l.bytes, Sum: plain(l.sum), Sku: plain(l.sku), Wanted: wanted(l)}
-		if !l.modified.IsZero() && l.modified.Year() > 0 && l.modified.Year() < 9999 { // a clock may be anything
-			row.Modified = new(l.modified.Truncate(time.Microsecond))
-		}
-		if rows = append(rows, row); len(rows) == page {
-			return put()
-		}
-		return nil
 	})
-	if err == nil {
-		err = put()
-	}
 	if err != nil {
 		return err
 	}
@@ -241,6 +218,36 @@ func (v *visiting) find(ctx context.Context, of query.Source, there remote, filt
 		}
 		return q.ClearListing(ctx, v.delivery)
 	})
+}
+
+// enlist puts what there is into a listing, a piece at a time. It returns how many files there are, and the folders that could not be read.
+func (s *Sources) enlist(ctx context.Context, listing int64, there remote, wanted func(listed) bool, tell func(found int64) error) (found int64, failed []string, err error) {
+	if err := s.Store.ClearListing(ctx, listing); err != nil {
+		return 0, nil, err
+	}
+	var rows []query.AddListingParams
+	put := func() error {
+		if _, err := s.Store.AddListing(ctx, rows); err != nil {
+			return err
+		}
+		rows = rows[:0]
+		return tell(found)
+	}
+	failed, err = there.list(ctx, func(l listed) error {
+		found++
+		row := query.AddListingParams{DeliveryID: listing, Item: itemOf(l.path), Path: plain(l.path), Bytes: l.bytes, Sum: plain(l.sum), Sku: plain(l.sku), Wanted: wanted(l)}
+		if !l.modified.IsZero() && l.modified.Year() > 0 && l.modified.Year() < 9999 { // a clock may be anything
+			row.Modified = new(l.modified.Truncate(time.Microsecond))
+		}
+		if rows = append(rows, row); len(rows) == page {
+			return put()
+		}
+		return nil
+	})
+	if err == nil {
+		err = put()
+	}
+	return found, failed, err
 }
 
 // itemOf is a file's name within its source, for good: a path may be longer than a key of the database.

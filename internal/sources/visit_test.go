@@ -390,3 +390,41 @@ func TestRights(t *testing.T) {
 		t.Error("internal pictures may be placed:", code)
 	}
 }
+
+// A drive beside all pictures: what is the same, what differs, what is here under another name, and what is only there or only here.
+func TestReconcile(t *testing.T) {
+	h := newHouse(t)
+	ctx := t.Context()
+	h.put("same.jpg", 10, 40)
+	h.put("old/differs.jpg", 20, 41)
+	h.put("gone.jpg", 30, 42)
+	h.put("named.jpg", 50, 77)
+	id := h.onDrive(nil)
+	h.visit(id)
+	h.must(os.Remove(filepath.Join(h.folder, "gone.jpg")))
+	h.put("old/differs.jpg", 21, 90)
+	h.put("new.jpg", 60, 123)
+	h.must(os.Rename(filepath.Join(h.folder, "named.jpg"), filepath.Join(h.folder, "another.jpg")))
+	h.must(os.WriteFile(filepath.Join(h.folder, "list.txt"), []byte("no picture"), 0o644))
+	reconciled := func() (all []string) {
+		t.Helper()
+		h.must(h.Reconcile(ctx, h.person, id))
+		_, err := h.Jobs.Finished(ctx, Reconciling, id)
+		h.must(err)
+		rows, err := h.Store.Reconciled(ctx, query.ReconciledParams{Source: id, Most: 100})
+		h.must(err)
+		for _, r := range rows {
+			all = append(all, r.What+" "+r.Path)
+		}
+		slices.Sort(all)
+		return all
+	}
+	want := []string{"differs old/differs.jpg", "elsewhere another.jpg", "only_here gone.jpg", "only_there new.jpg", "same same.jpg"}
+	same(t, "beside", reconciled(), want)
+	same(t, "again", reconciled(), want)
+	h.must(h.Ignore(ctx, id, []string{itemOf("new.jpg")}, true))
+	v := h.visit(id)
+	same(t, "but what is ignored", h.files(v.ID), []string{"changed old/differs.jpg", "gone gone.jpg", "new list.txt", "renamed another.jpg named.jpg"})
+	h.must(h.Ignore(ctx, id, []string{itemOf("new.jpg")}, false))
+	same(t, "and again", h.files(h.visit(id).ID), []string{"new new.jpg"})
+}

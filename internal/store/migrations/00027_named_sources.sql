@@ -106,6 +106,20 @@ CREATE TABLE remote_file (
 );
 CREATE INDEX remote_file_asset ON remote_file (asset_id) WHERE asset_id IS NOT NULL;
 
+-- A drive beside all pictures, as it was looked at last. What it names may be gone since.
+CREATE TABLE reconciled (
+    source_id  bigint NOT NULL REFERENCES source ON DELETE CASCADE,
+    item       text NOT NULL,
+    n          int NOT NULL,
+    path       text NOT NULL, -- there, or here where it is only here
+    bytes      bigint NOT NULL,
+    modified   timestamptz,
+    what       text NOT NULL CHECK (what IN ('same', 'differs', 'elsewhere', 'only_there', 'only_here')),
+    arrival_id bigint,
+    PRIMARY KEY (source_id, item)
+);
+CREATE UNIQUE INDEX reconciled_order ON reconciled (source_id, n);
+
 -- The addresses of a source of addresses, in their order.
 CREATE TABLE source_address (
     source_id bigint NOT NULL REFERENCES source ON DELETE CASCADE,
@@ -133,7 +147,7 @@ ALTER TABLE schedule ADD COLUMN each text NOT NULL DEFAULT 'day' CHECK (each IN 
 
 -- +goose Down
 ALTER TABLE schedule DROP COLUMN each, DROP COLUMN minute, DROP COLUMN weekday;
-DROP TABLE cross_reference, source_address, remote_file, visit_file, listing, visit;
+DROP TABLE cross_reference, source_address, reconciled, remote_file, visit_file, listing, visit;
 ALTER TABLE rights DROP COLUMN set_by, DROP COLUMN set_at;
 ALTER TABLE delivery DROP COLUMN source_id, DROP COLUMN may, DROP COLUMN until, DROP COLUMN holder, DROP COLUMN proof, DROP COLUMN house_rule,
     DROP COLUMN like_delivery;

@@ -112,7 +112,7 @@ WHERE r.item IS NULL OR r.mark <> 'ignored' AND (@always OR r.gone_in IS NOT NUL
 -- What was there and is not any more, but below folders that could not be read.
 INSERT INTO visit_file (delivery_id, item, n, path, bytes, modified, sum, what, before_asset)
 SELECT @delivery, r.item, (SELECT coalesce(max(m.n), 0) FROM visit_file m WHERE m.delivery_id = @delivery) + row_number() OVER (ORDER BY r.path), r.path, r.bytes, r.modified, r.sum, 'gone', r.asset_id
-FROM remote_file r WHERE r.source_id = @source AND r.gone_in IS NULL
+FROM remote_file r WHERE r.source_id = @source AND r.gone_in IS NULL AND r.mark <> 'ignored'
     AND NOT EXISTS (SELECT 1 FROM listing l WHERE l.delivery_id = @delivery AND l.item = r.item)
     AND NOT EXISTS (SELECT 1 FROM unnest(@failed::text[]) f WHERE starts_with(r.path, f || '/'))
     AND (cardinality(@chosen::text[]) = 0 OR EXISTS (SELECT 1 FROM unnest(@chosen::text[]) c WHERE r.path = c OR starts_with(r.path, c || '/')));
@@ -287,3 +287,36 @@ WHERE d.source_id = @source::bigint AND d.source->>'folder' = @folder::text;
 -- name: KnownRemote :many
 -- Which files came already, and how large they were.
 SELECT item, bytes FROM remote_file WHERE source_id = $1 AND item = ANY (sqlc.arg(items)::text[]) AND gone_in IS NULL AND asset_id IS NOT NULL;
+
+-- name: ClearReconciled :exec
+DELETE FROM reconciled WHERE source_id = $1;
+
+-- name: ReconcileRest :exec
+-- The pictures that came from a source and are not on its drive, nor any of their name.
+INSERT INTO reconciled (source_id, item, n, path, bytes, what, arrival_id)
+SELECT @source, 'here ' || h.id, (SELECT coalesce(max(m.n), 0) FROM reconciled m WHERE m.source_id = @source) + row_number() OVER (ORDER BY h.path), h.path, h.bytes, 'only_here', h.id
+FROM (SELECT DISTINCT ON (a.asset_id) a.id, a.path, a.asset_id, s.bytes FROM delivery d JOIN arrival a ON a.delivery_id = d.id JOIN asset s ON s.id = a.asset_id
+    WHERE d.source_id = @source::bigint ORDER BY a.asset_id, a.id DESC) h
+WHERE NOT EXISTS (SELECT 1 FROM reconciled r JOIN arrival b ON b.id = r.arrival_id WHERE r.source_id = @source AND b.asset_id = h.asset_id)
+    AND lower(regexp_replace(h.path, '^.*/', '')) NOT IN (SELECT lower(regexp_replace(o.path, '^.*/', '')) FROM reconciled o WHERE o.source_id = @source);
+
+-- name: Reconciled :many
+SELECT r.item, r.n, r.path, r.bytes, r.modified, r.what, coalesce(a.path, '')::text AS here_path, coalesce(encode(s.sha256, 'hex'), '')::text AS sha, coalesce(s.bytes, 0)::bigint AS here_bytes,
+    coalesce(s.width, 0)::int AS width, coalesce(s.height, 0)::int AS height, (SELECT count(*) FROM placement p WHERE p.asset_id = a.asset_id)::int AS placed,
+    coalesce(f.mark, '')::text AS mark
+FROM reconciled r LEFT JOIN arrival a ON a.id = r.arrival_id LEFT JOIN asset s ON s.id = a.asset_id LEFT JOIN remote_file f ON f.source_id = r.source_id AND f.item = r.item
+WHERE r.source_id = @source AND r.n > @after AND (@what::text = '' OR r.what = @what) ORDER BY r.n LIMIT @most;
+
+-- name: CountReconciled :many
+SELECT what, count(*)::int AS count FROM reconciled WHERE source_id = $1 GROUP BY what;
+
+-- name: MarkRemote :execrows
+-- Files of a drive that are not collected any more, or again.
+INSERT INTO remote_file (source_id, item, path, bytes, sum, mark)
+SELECT r.source_id, r.item, r.path, r.bytes, '', @mark FROM reconciled r WHERE r.source_id = @source AND r.item = ANY (@items::text[]) AND r.what <> 'only_here'
+ON CONFLICT (source_id, item) DO UPDATE SET mark = excluded.mark;
+
+-- name: UnmarkRemote :exec
+-- What never came is forgotten: it is new then.
+WITH never AS (DELETE FROM remote_file f WHERE f.source_id = @source AND f.item = ANY (@items::text[]) AND f.asset_id IS NULL AND f.mark = 'ignored' RETURNING f.item)
+UPDATE remote_file r SET mark = '' WHERE r.source_id = @source AND r.item = ANY (@items::text[]) AND r.item NOT IN (SELECT never.item FROM never);

@@ -322,6 +322,17 @@ type ProductCount struct {
 	VariantPictures int32
 }
 
+type Reconciled struct {
+	SourceID  int64
+	Item      string
+	N         int32
+	Path      string
+	Bytes     int64
+	Modified  *time.Time
+	What      string
+	ArrivalID *int64
+}
+
 type RemoteFile struct {
 	SourceID int64
 	Item     string

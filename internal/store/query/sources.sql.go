@@ -301,6 +301,15 @@ func (q *Queries) ClearListing(ctx context.Context, deliveryID int64) error {
 	return err
 }
 
+const clearReconciled = `-- name: ClearReconciled :exec
+DELETE FROM reconciled WHERE source_id = $1
+`
+
+func (q *Queries) ClearReconciled(ctx context.Context, sourceID int64) error {
+	_, err := q.db.Exec(ctx, clearReconciled, sourceID)
+	return err
+}
+
 const clearVisitFiles = `-- name: ClearVisitFiles :exec
 DELETE FROM visit_file WHERE delivery_id = $1
 `
@@ -330,6 +339,35 @@ func (q *Queries) CountArrivals(ctx context.Context, deliveryID int64) (int32, e
 	var column_1 int32
 	err := row.Scan(&column_1)
 	return column_1, err
+}
+
+const countReconciled = `-- name: CountReconciled :many
+SELECT what, count(*)::int AS count FROM reconciled WHERE source_id = $1 GROUP BY what
+`
+
+type CountReconciledRow struct {
+	What  string
+	Count int32
+}
+
+func (q *Queries) CountReconciled(ctx context.Context, sourceID int64) ([]CountReconciledRow, error) {
+	rows, err := q.db.Query(ctx, countReconciled, sourceID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []CountReconciledRow
+	for rows.Next() {
+		var i CountReconciledRow
+		if err := rows.Scan(&i.What, &i.Count); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const countVisit = `-- name: CountVisit :exec
@@ -645,7 +683,7 @@ func (q *Queries) FindFresh(ctx context.Context, arg FindFreshParams) error {
 const findGone = `-- name: FindGone :exec
 INSERT INTO visit_file (delivery_id, item, n, path, bytes, modified, sum, what, before_asset)
 SELECT $1, r.item, (SELECT coalesce(max(m.n), 0) FROM visit_file m WHERE m.delivery_id = $1) + row_number() OVER (ORDER BY r.path), r.path, r.bytes, r.modified, r.sum, 'gone', r.asset_id
-FROM remote_file r WHERE r.source_id = $2 AND r.gone_in IS NULL
+FROM remote_file r WHERE r.source_id = $2 AND r.gone_in IS NULL AND r.mark <> 'ignored'
     AND NOT EXISTS (SELECT 1 FROM listing l WHERE l.delivery_id = $1 AND l.item = r.item)
     AND NOT EXISTS (SELECT 1 FROM unnest($3::text[]) f WHERE starts_with(r.path, f || '/'))
     AND (cardinality($4::text[]) = 0 OR EXISTS (SELECT 1 FROM unnest($4::text[]) c WHERE r.path = c OR starts_with(r.path, c || '/')))
@@ -849,6 +887,112 @@ func (q *Queries) LockSource(ctx context.Context, id int64) (Source, error) {
 		&i.ReferencesVersion,
 	)
 	return i, err
+}
+
+const markRemote = `-- name: MarkRemote :execrows
+INSERT INTO remote_file (source_id, item, path, bytes, sum, mark)
+SELECT r.source_id, r.item, r.path, r.bytes, '', $1 FROM reconciled r WHERE r.source_id = $2 AND r.item = ANY ($3::text[]) AND r.what <> 'only_here'
+ON CONFLICT (source_id, item) DO UPDATE SET mark = excluded.mark
+`
+
+type MarkRemoteParams struct {
+	Mark   string
+	Source int64
+	Items  []string
+}
+
+// Files of a drive that are not collected any more, or again.
+func (q *Queries) MarkRemote(ctx context.Context, arg MarkRemoteParams) (int64, error) {
+	result, err := q.db.Exec(ctx, markRemote, arg.Mark, arg.Source, arg.Items)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected(), nil
+}
+
+const reconcileRest = `-- name: ReconcileRest :exec
+INSERT INTO reconciled (source_id, item, n, path, bytes, what, arrival_id)
+SELECT $1, 'here ' || h.id, (SELECT coalesce(max(m.n), 0) FROM reconciled m WHERE m.source_id = $1) + row_number() OVER (ORDER BY h.path), h.path, h.bytes, 'only_here', h.id
+FROM (SELECT DISTINCT ON (a.asset_id) a.id, a.path, a.asset_id, s.bytes FROM delivery d JOIN arrival a ON a.delivery_id = d.id JOIN asset s ON s.id = a.asset_id
+    WHERE d.source_id = $1::bigint ORDER BY a.asset_id, a.id DESC) h
+WHERE NOT EXISTS (SELECT 1 FROM reconciled r JOIN arrival b ON b.id = r.arrival_id WHERE r.source_id = $1 AND b.asset_id = h.asset_id)
+    AND lower(regexp_replace(h.path, '^.*/', '')) NOT IN (SELECT lower(regexp_replace(o.path, '^.*/', '')) FROM reconciled o WHERE o.source_id = $1)
+`
+
+// The pictures that came from a source and are not on its drive, nor any of their name.
+func (q *Queries) ReconcileRest(ctx context.Context, source int64) error {
+	_, err := q.db.Exec(ctx, reconcileRest, source)
+	return err
+}
+
+const reconciled = `-- name: Reconciled :many
+SELECT r.item, r.n, r.path, r.bytes, r.modified, r.what, coalesce(a.path, '')::text AS here_path, coalesce(encode(s.sha256, 'hex'), '')::text AS sha, coalesce(s.bytes, 0)::bigint AS here_bytes,
+    coalesce(s.width, 0)::int AS width, coalesce(s.height, 0)::int AS height, (SELECT count(*) FROM placement p WHERE p.asset_id = a.asset_id)::int AS placed,
+    coalesce(f.mark, '')::text AS mark
+FROM reconciled r LEFT JOIN arrival a ON a.id = r.arrival_id LEFT JOIN asset s ON s.id = a.asset_id LEFT JOIN remote_file f ON f.source_id = r.source_id AND f.item = r.item
+WHERE r.source_id = $1 AND r.n > $2 AND ($3::text = '' OR r.what = $3) ORDER BY r.n LIMIT $4
+`
+
+type ReconciledParams struct {
+	Source int64
+	After  int32
+	What   string
+	Most   int32
+}
+
+type ReconciledRow struct {
+	Item      string
+	N         int32
+	Path      string
+	Bytes     int64
+	Modified  *time.Time
+	What      string
+	HerePath  string
+	Sha       string
+	HereBytes int64
+	Width     int32
+	Height    int32
+	Placed    int32
+	Mark      string
+}
+
+func (q *Queries) Reconciled(ctx context.Context, arg ReconciledParams) ([]ReconciledRow, error) {
+	rows, err := q.db.Query(ctx, reconciled,
+		arg.Source,
+		arg.After,
+		arg.What,
+		arg.Most,
+	)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []ReconciledRow
+	for rows.Next() {
+		var i ReconciledRow
+		if err := rows.Scan(
+			&i.Item,
+			&i.N,
+			&i.Path,
+			&i.Bytes,
+			&i.Modified,
+			&i.What,
+			&i.HerePath,
+			&i.Sha,
+			&i.HereBytes,
+			&i.Width,
+			&i.Height,
+			&i.Placed,
+			&i.Mark,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const removeCrossed = `-- name: RemoveCrossed :execrows
@@ -1353,6 +1497,22 @@ func (q *Queries) UnknownSKUs(ctx context.Context, arg UnknownSKUsParams) ([]str
 		return nil, err
 	}
 	return items, nil
+}
+
+const unmarkRemote = `-- name: UnmarkRemote :exec
+WITH never AS (DELETE FROM remote_file f WHERE f.source_id = $1 AND f.item = ANY ($2::text[]) AND f.asset_id IS NULL AND f.mark = 'ignored' RETURNING f.item)
+UPDATE remote_file r SET mark = '' WHERE r.source_id = $1 AND r.item = ANY ($2::text[]) AND r.item NOT IN (SELECT never.item FROM never)
+`
+
+type UnmarkRemoteParams struct {
+	Source int64
+	Items  []string
+}
+
+// What never came is forgotten: it is new then.
+func (q *Queries) UnmarkRemote(ctx context.Context, arg UnmarkRemoteParams) error {
+	_, err := q.db.Exec(ctx, unmarkRemote, arg.Source, arg.Items)
+	return err
 }
 
 const unsettledVisits = `-- name: UnsettledVisits :many

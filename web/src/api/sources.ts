@@ -1,6 +1,7 @@
 import { queryOptions, useInfiniteQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import { client, data, type Schemas } from './client';
+import { fetchAll } from './pages';
 
 export type Source = Schemas['Source'];
 export type NewSource = Schemas['NewSource'];
@@ -142,4 +143,45 @@ export const askSource = {
   setRights: (sha: string, body: Rights) =>
     data(client.PUT('/api/pictures/{sha}/rights', { params: { path: { sha } }, body })),
   passDay: () => data(client.POST('/api/outside/day')),
+};
+
+export type Reconciled = Schemas['Reconciled'];
+
+/** How far the look at a drive beside all pictures is, and how much was found of each kind. */
+export const reconciliationQuery = (id: number) =>
+  queryOptions({
+    queryKey: [...all, id, 'reconciliation'],
+    queryFn: () => data(client.GET('/api/sources/{id}/reconciliation', at(id))),
+    refetchInterval: (query) => (query.state.data && isLooking(query.state.data) ? 1000 : false),
+  });
+
+export const isLooking = ({ state }: Schemas['Reconciliation']) =>
+  state === 'waiting' || state === 'working' || state === 'stopping';
+
+/** What a drive is beside all pictures. when is the look's time: another look gives other lines. */
+export function useReconciled(id: number, what: Reconciled['what'] | undefined, when: string | undefined) {
+  const pages = useInfiniteQuery({
+    queryKey: [...all, id, 'reconciled', what, when],
+    queryFn: ({ pageParam: after }) =>
+      data(
+        client.GET('/api/sources/{id}/reconciled', { params: { path: { id }, query: { what, after, most: FILES } } }),
+      ),
+    initialPageParam: 0,
+    getNextPageParam: (last: Reconciled[]) => (last.length < FILES ? undefined : last.at(-1)?.n),
+    enabled: when !== undefined,
+  });
+  const files = useMemo(() => pages.data?.pages.flat().map((f) => ({ ...f, id: f.n })), [pages.data]);
+  return {
+    files,
+    whole: !pages.hasNextPage,
+    more: () => pages.hasNextPage && !pages.isFetching && void pages.fetchNextPage(),
+    fetchAll: () => fetchAll(pages),
+  };
+}
+
+export const askReconcile = {
+  look: (id: number) => data(client.POST('/api/sources/{id}/reconciliation', at(id))),
+  stop: (id: number) => data(client.DELETE('/api/sources/{id}/reconciliation', at(id))),
+  ignore: (id: number, items: string[], ignored: boolean) =>
+    data(client.PUT('/api/sources/{id}/marks', { ...at(id), body: { items, ignored } })),
 };

@@ -41,7 +41,12 @@ export function Catalogue() {
   useTitle('catalogue', card?.title);
   const tree = useMemo(() => paths(categories ?? []), [categories]);
   const [q] = useDebouncedValue(search.q?.trim() || undefined, 150);
-  const products = useProducts({ in: search.in, without: search.show === 'without', ending: search.show === 'ending', q });
+  const products = useProducts({
+    in: search.in,
+    without: search.show === 'without',
+    ending: search.show === 'ending',
+    q,
+  });
   const lines = products.all ?? [];
   // A variant's address shows its product with that variant chosen.
   const focus = card?.parent ?? Number(chosen ?? lines[0]?.id ?? 0);

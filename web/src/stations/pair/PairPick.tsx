@@ -13,7 +13,13 @@ export function PairPick() {
   const navigate = useNavigate();
   const ready = deliveries?.find((d) => d.state === 'ready' && d.pictures > 0);
   useEffect(() => {
-    if (ready) void navigate({ to: '/pair/$delivery', params: { delivery: String(ready.id) }, search: { rule: ready.rule }, replace: true });
+    if (ready)
+      void navigate({
+        to: '/pair/$delivery',
+        params: { delivery: String(ready.id) },
+        search: { rule: ready.rule },
+        replace: true,
+      });
   }, [ready, navigate]);
   if (!deliveries || ready) return <div className="hush">{t('pair.pick')}</div>;
   return (

@@ -44,7 +44,8 @@ export const PairTop = memo(function PairTop({
       <div className="row">
         <div className="grow">
           <h1>{d.title}</h1>
-          <p className="soft">{t('pair.facts', { count: d.lines, size: d.bytes, when: when(d.createdAt) })}
+          <p className="soft">
+            {t('pair.facts', { count: d.lines, size: d.bytes, when: when(d.createdAt) })}
             {d.likeTitle && ` · ${t('pair.like_last', { title: d.likeTitle })}`}
           </p>
         </div>

@@ -5,14 +5,14 @@ import { useAskOnce } from '../../api/queries';
 import { askSource, glimpseURL, type Source, sourceTouched } from '../../api/sources';
 import { Bench } from '../../ui/Bench';
 import { Board } from '../../ui/Board';
-import type { Column } from '../../ui/columns';
 import { Empty } from '../../ui/Empty';
-import { baseName, bytes, count, when } from '../../ui/format';
+import { bytes, count, when } from '../../ui/format';
 import { plainly } from '../../ui/Met';
 import { Progress } from '../../ui/Progress';
 import { useMayEdit } from '../../ui/session';
 import { useFocus } from '../../ui/useFocus';
 import { t } from '../../words/words';
+import { browseColumns } from './browseColumns';
 import type { Parts } from './parts';
 import { type Below, useBrowse } from './useBrowse';
 import { type TreeLine, useTree } from './useTree';
@@ -36,7 +36,7 @@ export function Browse({ source, rail, top, at, onAt }: Parts & { source: Source
     if (!ticked.has(path)) next.add(path);
     setTicked(next);
   };
-  const cols = columns({ source: source.id, below: browsed.below, isTicked, tick, turn });
+  const cols = browseColumns({ source: source.id, below: browsed.below, isTicked, tick, turn });
   const why = browsed.why ?? error?.message;
   return (
     <Bench
@@ -177,88 +177,3 @@ const Fact = ({ name, value }: { name: string; value: string }) => (
     <dd>{value}</dd>
   </div>
 );
-
-interface Hands {
-  source: number;
-  below: Map<string, Below>;
-  isTicked: (path: string) => boolean;
-  tick: (path: string) => void;
-  turn: (path: string) => void;
-}
-
-const columns = ({ below, isTicked, tick, turn }: Hands): Column<TreeLine>[] => [
-  {
-    id: 'tick',
-    name: t('sources.tick'),
-    quiet: true,
-    fixed: true,
-    width: '36px',
-    cell: (l) => (
-      <input
-        type="checkbox"
-        tabIndex={-1}
-        aria-label={t('sources.tick_path', { path: l.path })}
-        checked={isTicked(l.path)}
-        onChange={() => tick(l.path)}
-      />
-    ),
-  },
-  {
-    id: 'name',
-    name: t('column.file'),
-    fixed: true,
-    width: 'minmax(160px, 1fr)',
-    cell: (l) => (
-      <span className="treename" style={{ paddingLeft: l.depth * 18 }}>
-        {l.folder ? (
-          <button
-            type="button"
-            tabIndex={-1}
-            className="turn"
-            aria-label={t(l.open ? 'sources.fold' : 'sources.unfold')}
-            aria-expanded={l.open}
-            onClick={() => turn(l.path)}
-          >
-            {l.open ? '–' : '+'}
-          </button>
-        ) : (
-          <span className="turn" />
-        )}
-        <span className={l.folder ? 'clip folder' : 'clip mono'}>
-          {plainly(baseName(l.folder ? l.path.slice(0, -1) : l.path))}
-        </span>
-      </span>
-    ),
-    text: (l) => l.path,
-  },
-  {
-    id: 'pictures',
-    name: t('sources.pictures'),
-    width: '90px',
-    figures: true,
-    cell: (l) => (l.folder ? count(below.get(l.path)?.pictures ?? 0) : ''),
-  },
-  {
-    id: 'here',
-    name: t('sources.here'),
-    width: '96px',
-    figures: true,
-    cell: (l) => (l.folder ? count(below.get(l.path)?.here ?? 0) : l.here ? t('sources.yes') : ''),
-  },
-  {
-    id: 'size',
-    name: t('column.size'),
-    width: '84px',
-    figures: true,
-    cell: (l) => (l.folder ? bytes(below.get(l.path)?.bytes ?? 0) : l.bytes >= 0 ? bytes(l.bytes) : ''),
-    text: (l) => l.bytes,
-  },
-  {
-    id: 'modified',
-    name: t('sources.modified'),
-    width: '150px',
-    wide: true,
-    cell: (l) => (l.modified ? when(l.modified) : ''),
-    text: (l) => l.modified,
-  },
-];

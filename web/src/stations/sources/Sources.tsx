@@ -8,6 +8,7 @@ import { useTitle } from '../../ui/useTitle';
 import { named, t } from '../../words/words';
 import { AddressList } from './AddressList';
 import { Browse } from './Browse';
+import { Reconcile } from './Reconcile';
 import { References } from './References';
 import { SourceRail } from './SourceRail';
 import { SourceTop } from './SourceTop';
@@ -50,6 +51,9 @@ export function Sources() {
           {source.kind === 'drive' && (
             <Filter name={t('sources.browse')} on={show === 'browse'} onClick={() => turn('browse')} />
           )}
+          {source.kind === 'drive' && (
+            <Filter name={t('sources.reconcile')} on={show === 'reconcile'} onClick={() => turn('reconcile')} />
+          )}
           {source.kind === 'addresses' && (
             <Filter
               name={t('sources.addresses')}
@@ -85,6 +89,7 @@ export function Sources() {
   if (error) return <Bench rail={rail} board={<Empty title={error.message} />} glass={null} />;
   if (!source) return <Bench rail={rail} board={<div className="hush">{t('sources.opening')}</div>} glass={null} />;
   if (show === 'browse') return <Browse key={id} source={source} rail={rail} {...parts} />;
+  if (show === 'reconcile') return <Reconcile key={id} source={source} rail={rail} {...parts} />;
   if (show === 'references') return <References key={id} source={source} rail={rail} {...parts} />;
   if (show === 'addresses') return <AddressList key={id} source={source} rail={rail} {...parts} />;
   if (visit)
