@@ -13,7 +13,8 @@ NEEDED := $(shell ls /usr/lib/postgresql/*/bin/postgres >/dev/null 2>&1 || echo 
 	$(shell command -v chromium >/dev/null || echo chromium)
 
 # Servers that nobody here wrote, for the tests of drives; without them those tests are skipped.
-OTHERS := $(shell command -v rclone >/dev/null || echo rclone) $(shell /usr/bin/python3 -c 'import pyftpdlib' 2>/dev/null || echo python3-pyftpdlib)
+OTHERS := $(shell command -v rclone >/dev/null || echo rclone) $(shell /usr/bin/python3 -c 'import pyftpdlib' 2>/dev/null || echo python3-pyftpdlib) $(shell command -v litmus >/dev/null || echo litmus) \
+	$(shell command -v cadaver >/dev/null || echo cadaver) $(shell command -v smbd >/dev/null || echo samba)
 
 .PHONY: help demo demo-reset build test lint prove bench screenshots release generate system clean
 
@@ -44,7 +45,7 @@ lint: system web/node_modules web/src/api/schema.d.ts $(TOOLS)/sqlc ## Check sty
 # How many kills, and how long each fuzz target runs.
 KILLS ?= 100
 FUZZTIME ?= 60s
-RACED := ./internal/ledger ./internal/pair ./internal/gather ./internal/api ./internal/store ./internal/assets ./internal/cluster ./internal/people ./internal/catalogue ./internal/jobs
+RACED := ./internal/ledger ./internal/pair ./internal/gather ./internal/api ./internal/store ./internal/assets ./internal/cluster ./internal/people ./internal/catalogue ./internal/jobs ./internal/sources ./internal/drop
 
 prove: build ## The long proofs: kills at points chosen by chance, fuzzing, the race detector
 	@AMBROSA_KILLS=$(KILLS) go test -count=1 -run '^TestKill$$' -v -timeout 60m ./e2e | grep -v '^=== '

@@ -55,10 +55,10 @@ func dataFolder(t testing.TB) string {
 	return folder
 }
 
-// serve starts ambrosa on an empty data folder with an admin who is signed in.
-func serve(t testing.TB) *program {
+// serve starts ambrosa on an empty data folder with an admin who is signed in; env is added to its environment.
+func serve(t testing.TB, env ...string) *program {
 	t.Helper()
-	p := &program{t: t, data: dataFolder(t)}
+	p := &program{t: t, data: dataFolder(t), env: env}
 	add := exec.Command("../bin/ambrosa", "user", "add", adminName, "--role", "admin", "--data", p.data)
 	add.Stdin = strings.NewReader(adminPassword + "\n")
 	if out, err := add.CombinedOutput(); err != nil {

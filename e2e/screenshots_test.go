@@ -37,7 +37,8 @@ func TestScreenshots(t *testing.T) {
 		return ""
 	}
 	var plan id
-	c.do("POST", "/api/deliveries/"+of("Tarn")+"/plans", map[string]string{"rule": "only_where_empty"}, &plan)
+	c.do("POST", "/api/deliveries/"+of("Tarn & Daughter Spars, autumn")+"/plans", map[string]string{"rule": "only_where_empty"}, &plan)
+	visited, source := lookOutside(t, c)
 	ctx := browser(t)
 	ines := signIn(t, p.url(), "ines", "kites-over-pellmoor")
 	enter(t, ctx, p.url(), "ines", "kites-over-pellmoor")
@@ -47,15 +48,17 @@ func TestScreenshots(t *testing.T) {
 		then             chromedp.Action[chromedp.Void]
 	}{
 		{"gather", "/gather?in=" + of("Windhover"), ".line.at img", false, nil},
-		{"pair", "/pair/" + of("Tarn"), ".line.at img", false, nil},
+		{"sources", fmt.Sprintf("/gather/%d?in=%d&at=1", source, visited), ".line.at img", false, nil},
+		{"reconcile", fmt.Sprintf("/gather/%d?show=reconcile", source), ".line.at img", false, nil},
+		{"pair", "/pair/" + of("Tarn & Daughter Spars, autumn"), ".line.at img", false, nil},
 		{"pair-contested", "/pair/" + of("Windhover") + "?show=contested", ".line.at img", false, nil},
-		{"pair-owners", "/pair/" + of("Tarn") + "?view=owner", ".line.at img", false, nil},
+		{"pair-owners", "/pair/" + of("Tarn & Daughter Spars, autumn") + "?view=owner", ".line.at img", false, nil},
 		{"pair-unclaimed", "/pair/" + of("Windhover") + "?show=unclaimed", ".line.at img", false, nil},
 		{"compare", "/pair/" + of("Corrie Sailcloth, spring"), ".line.at img", false, chromedp.KeyEvent("m")},
 		{"people", "/people", ".table input", false, nil},
 		{"pieces", "/pieces", ".pieces .line.at", false, nil},
 		{"pair-german", "/pair/" + of("Windhover"), ".line.at img", false, nil},
-		{"pair-dark", "/pair/" + of("Tarn"), ".line.at img", true, nil},
+		{"pair-dark", "/pair/" + of("Tarn & Daughter Spars, autumn"), ".line.at img", true, nil},
 		{"plan", fmt.Sprintf("/plan/%d", plan.ID), ".line.at img", false, chromedp.KeyEvent("jj")},
 		{"catalogue", "/catalogue?q=delta", ".shopwindow img", false, nil},
 		{"tables", "/tables", ".line.cells .celltext", false, chromedp.Evaluate[chromedp.Void]("document.querySelectorAll('.celltext.stops')[1]?.click()")},
@@ -93,6 +96,34 @@ func TestScreenshots(t *testing.T) {
 			}
 		})
 	}
+}
+
+// lookOutside collects from the demo's drive, again after a day, and puts it beside the pictures. It returns the second visit and the source.
+func lookOutside(t *testing.T, c *client) (visit, source int64) {
+	t.Helper()
+	var all []struct {
+		ID   int64
+		Name string
+	}
+	c.do("GET", "/api/sources", nil, &all)
+	for _, s := range all {
+		if strings.HasSuffix(s.Name, ", drive") {
+			source = s.ID
+		}
+	}
+	var made id
+	at := fmt.Sprintf("/api/sources/%d", source)
+	c.do("POST", "/api/outside/day", nil, nil)
+	c.do("POST", at+"/visits", map[string]any{}, &made)
+	c.taken(made.ID)
+	c.do("POST", "/api/outside/day", nil, nil)
+	c.do("POST", at+"/reconciliation", nil, nil)
+	await(t, time.Minute, "the drive beside the pictures", func() bool {
+		var look struct{ State string }
+		c.do("GET", at+"/reconciliation", nil, &look)
+		return look.State == "done"
+	})
+	return made.ID, source
 }
 
 // enter signs in on the page.

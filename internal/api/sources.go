@@ -38,6 +38,7 @@ type settingsBody struct {
 	Connections int               `json:"connections,omitempty" minimum:"0" maximum:"16" doc:"At once; 0 for 4."`
 	Login       string            `json:"login,omitempty" maxLength:"63" doc:"Of a drop folder: its name in the address."`
 	Quiet       int               `json:"quiet,omitempty" minimum:"0" maximum:"86400" doc:"Seconds without a file after which a drop folder's are taken in; 0 for 30."`
+	Tables      string            `json:"tables,omitempty" enum:"plan,apply," doc:"What is done with tables that come along: their plan is made, or also applied where it has no problem; nothing by itself where it is empty."`
 	Quota       int64             `json:"quota,omitempty" minimum:"0" doc:"Bytes that a drop folder holds; 0 for 50 GiB."`
 }
 

@@ -131,6 +131,7 @@ func (s *Program) open(ctx context.Context) (err error) {
 	}
 	s.Sources = &sources.Sources{Store: s.Store, Jobs: s.Jobs, Gatherer: s.Gatherer, Ledger: s.Ledger, Keeper: keeper, Door: &s.settings.Door, Fetch: s.Tables.Fetch,
 		Folders: s.settings.Folders, Drops: filepath.Join(uploads, "drops")}
+	s.Sources.Tables, s.Tables.Ready = s.Tables, s.Sources.TableReady
 	s.Sources.Register()
 	s.Gatherer.Lists, s.Gatherer.Kinds = s.Tables, s.Sources.Openers()
 	s.Gatherer.Kinds[tables.SourceKind] = s.Tables.Source

@@ -84,6 +84,10 @@ func (f *folder) open(of query.VisitToFetchRow) source.Item {
 	if of.Modified != nil {
 		it.Modified = *of.Modified
 	}
+	if of.Bytes == 0 {
+		it.Problem = source.NewProblem(source.Empty, "file_empty") // nothing is to be fetched
+		return it
+	}
 	it.Open = func(ctx context.Context) (io.ReadCloser, error) {
 		file, err := f.Find(ctx, of.Path)
 		var in io.ReadCloser

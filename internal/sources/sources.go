@@ -21,6 +21,7 @@ import (
 	"ambrosa/internal/seal"
 	"ambrosa/internal/store"
 	"ambrosa/internal/store/query"
+	"ambrosa/internal/tables"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
@@ -66,6 +67,7 @@ type Settings struct {
 	Connections int               `json:"connections,omitempty"` // at once; 0 for the usual number
 	Login       string            `json:"login,omitempty"`       // of a drop folder: its name in the address
 	Quiet       int               `json:"quiet,omitempty"`       // seconds without a file after which a drop folder's are taken in
+	Tables      string            `json:"tables,omitempty"`      // what is done with tables that come: TablesPlan, TablesApply, or nothing by itself
 	Quota       int64             `json:"quota,omitempty"`       // bytes a drop folder holds; 0 for the usual
 }
 
@@ -100,6 +102,7 @@ type Sources struct {
 	Jobs     *jobs.Jobs
 	Gatherer *gather.Gatherer
 	Ledger   *ledger.Ledger
+	Tables   *tables.Tables
 	Keeper   *seal.Keeper
 	Door     *fetch.Door
 	Fetch    *fetch.Fetcher
@@ -141,6 +144,8 @@ func (s Source) check() error {
 		problem = "a day is written as 2026-12-31"
 	case s.Settings.Connections < 0 || s.Settings.Connections > mostConnections:
 		problem = fmt.Sprintf("it may use 1 to %d connections", mostConnections)
+	case !slices.Contains([]string{"", TablesPlan, TablesApply}, s.Settings.Tables):
+		problem = "tables are planned, applied, or left to people"
 	case s.Filters.Least < 0:
 		problem = "pixels are counted from 0"
 	}

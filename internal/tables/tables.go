@@ -55,6 +55,7 @@ type Tables struct {
 	// Gatherer takes in what a table collects, by Fetch where it is at addresses.
 	Gatherer *gather.Gatherer
 	Fetch    *fetch.Fetcher
+	Ready    func(ctx context.Context, table int64) error // is told of a table that was checked; nil for nobody
 }
 
 // Register registers the work on tables.

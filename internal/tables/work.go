@@ -38,6 +38,9 @@ func (t *Tables) work(ctx context.Context, id int64) error {
 			return err
 		}
 		done, err := t.keep(ctx, w, found)
+		if done && t.Ready != nil {
+			return t.Ready(ctx, id)
+		}
 		if done || err != nil {
 			return err
 		}

@@ -320,3 +320,8 @@ ON CONFLICT (source_id, item) DO UPDATE SET mark = excluded.mark;
 -- What never came is forgotten: it is new then.
 WITH never AS (DELETE FROM remote_file f WHERE f.source_id = @source AND f.item = ANY (@items::text[]) AND f.asset_id IS NULL AND f.mark = 'ignored' RETURNING f.item)
 UPDATE remote_file r SET mark = '' WHERE r.source_id = @source AND r.item = ANY (@items::text[]) AND r.item NOT IN (SELECT never.item FROM never);
+
+-- name: FoundTable :one
+-- A table that came along with pictures of a source, and what the source wants done with it.
+SELECT w.stopped, w.plan_id, (w.checked = w.version)::boolean AS checked, coalesce(s.settings->>'tables', '')::text AS wish, s.created_by, d.house_rule, coalesce(j.state, '')::text AS state
+FROM worksheet w JOIN delivery d ON d.id = w.found_in JOIN source s ON s.id = d.source_id LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id WHERE w.id = $1;

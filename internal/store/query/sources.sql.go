@@ -741,6 +741,37 @@ func (q *Queries) FindUnasked(ctx context.Context, deliveryID int64) error {
 	return err
 }
 
+const foundTable = `-- name: FoundTable :one
+SELECT w.stopped, w.plan_id, (w.checked = w.version)::boolean AS checked, coalesce(s.settings->>'tables', '')::text AS wish, s.created_by, d.house_rule, coalesce(j.state, '')::text AS state
+FROM worksheet w JOIN delivery d ON d.id = w.found_in JOIN source s ON s.id = d.source_id LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id WHERE w.id = $1
+`
+
+type FoundTableRow struct {
+	Stopped   int32
+	PlanID    *int64
+	Checked   bool
+	Wish      string
+	CreatedBy int64
+	HouseRule string
+	State     string
+}
+
+// A table that came along with pictures of a source, and what the source wants done with it.
+func (q *Queries) FoundTable(ctx context.Context, id int64) (FoundTableRow, error) {
+	row := q.db.QueryRow(ctx, foundTable, id)
+	var i FoundTableRow
+	err := row.Scan(
+		&i.Stopped,
+		&i.PlanID,
+		&i.Checked,
+		&i.Wish,
+		&i.CreatedBy,
+		&i.HouseRule,
+		&i.State,
+	)
+	return i, err
+}
+
 const handPaired = `-- name: HandPaired :many
 SELECT a.path, o.sku FROM delivery d JOIN arrival a ON a.delivery_id = d.id JOIN decision c ON c.arrival_id = a.id JOIN owner o ON o.id = c.owner_id
 WHERE d.source_id = $1 AND NOT c.aside ORDER BY a.id DESC LIMIT $2

@@ -82,4 +82,10 @@ function sentence({ kind, title, state, done, unit, notes }: Notice): string {
 
 /** Where what became of it is seen. */
 const place = ({ kind, subject }: Notice) =>
-  kind === 'run' ? `/ledger/${subject}` : kind === 'worksheet' ? `/tables/${subject}` : `/gather?in=${subject}`;
+  kind === 'run'
+    ? `/ledger/${subject}`
+    : kind === 'worksheet'
+      ? `/tables/${subject}`
+      : kind === 'reconcile'
+        ? `/gather/${subject}?show=reconcile`
+        : `/gather?in=${subject}`;

@@ -112,4 +112,6 @@ const place = (j: Job) =>
     ? ({ to: '/ledger/$run', params: { run: String(j.subject) } } as const)
     : j.kind === 'worksheet'
       ? ({ to: '/tables/$table', params: { table: String(j.subject) } } as const)
-      : ({ to: '/gather', search: { in: j.subject } } as const);
+      : j.kind === 'reconcile'
+        ? ({ to: '/gather/$source', params: { source: String(j.subject) }, search: { show: 'reconcile' } } as const)
+        : ({ to: '/gather', search: { in: j.subject } } as const);

@@ -20,7 +20,7 @@ import { type TreeLine, useTree } from './useTree';
 const isPicture = /\.(jpe?g|jpe|jfif|png|gif|webp|avif|hei[cf]|tiff?|bmp)$/i;
 
 /** A drive before it is collected from: its folders with how much lies below, a search through all, and what is ticked. */
-export function Browse({ source, rail, top, at, onAt }: Parts & { source: Source }) {
+export function Browse({ source, rail, top, at, onAt, onVisit }: Parts & { source: Source }) {
   const [q, setQ] = useState('');
   const [text, setText] = useState('');
   const ask = useDebouncedCallback(setQ, 300);
@@ -98,12 +98,21 @@ export function Browse({ source, rail, top, at, onAt }: Parts & { source: Source
         </>
       }
       glass={line && <EntryGlass source={source.id} line={line} below={browsed.below.get(line.path)} />}
-      foot={<Chosen source={source} ticked={ticked} lines={[...tree, ...browsed.found]} below={browsed.below} />}
+      foot={
+        <Chosen
+          onVisit={onVisit}
+          source={source}
+          ticked={ticked}
+          lines={[...tree, ...browsed.found]}
+          below={browsed.below}
+        />
+      }
     />
   );
 }
 
 interface ChosenProps {
+  onVisit: (visit: number) => void;
   source: Source;
   ticked: ReadonlySet<string>;
   lines: { path: string; bytes: number; here?: boolean }[];
@@ -111,7 +120,7 @@ interface ChosenProps {
 }
 
 /** How much is ticked, how much of it is here already, and the button that collects it. */
-function Chosen({ source, ticked, lines, below }: ChosenProps) {
+function Chosen({ onVisit, source, ticked, lines, below }: ChosenProps) {
   const mayEdit = useMayEdit();
   const collect = useAskOnce((paths: string[]) => askSource.collect(source.id, paths), sourceTouched);
   const sum = useMemo(() => {
@@ -138,7 +147,7 @@ function Chosen({ source, ticked, lines, below }: ChosenProps) {
           className="go"
           disabled={ticked.size === 0}
           loading={collect.isPending}
-          onClick={() => collect.mutate([...ticked])}
+          onClick={() => collect.mutate([...ticked], { onSuccess: ({ id }) => onVisit(id) })}
         >
           {t('sources.collect_ticked')}
         </Button>

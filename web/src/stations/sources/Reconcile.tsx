@@ -29,7 +29,7 @@ import { reconcileColumns } from './reconcileColumns';
 const WHAT = ['only_there', 'differs', 'elsewhere', 'only_here', 'same'] as const;
 
 /** A drive beside all pictures: only there, only here, the same, different, or here under another name. */
-export function Reconcile({ source, rail, top, at, onAt }: Parts & { source: Source }) {
+export function Reconcile({ source, rail, top, at, onAt, onVisit }: Parts & { source: Source }) {
   const { data: look } = useQuery(reconciliationQuery(source.id));
   const [what, setWhat] = useState<Reconciled['what']>();
   const { files, more, whole, fetchAll } = useReconciled(source.id, what, look?.at ?? undefined);
@@ -122,7 +122,14 @@ export function Reconcile({ source, rail, top, at, onAt }: Parts & { source: Sou
       foot={
         mayEdit &&
         lines.length > 0 && (
-          <Next source={source} lines={lines} picked={picked} what={what} onDone={() => setPicked(new Set())} />
+          <Next
+            source={source}
+            lines={lines}
+            picked={picked}
+            what={what}
+            onDone={() => setPicked(new Set())}
+            onVisit={onVisit}
+          />
         )
       }
     />
@@ -135,10 +142,11 @@ interface NextProps {
   picked: ReadonlySet<string>;
   what?: Reconciled['what'];
   onDone: () => void;
+  onVisit: (visit: number) => void;
 }
 
 /** What can be done with the lines that are picked, or with all that are shown of one kind. */
-function Next({ source, lines, picked, what, onDone }: NextProps) {
+function Next({ source, lines, picked, what, onDone, onVisit }: NextProps) {
   const collect = useAskOnce((paths: string[]) => askSource.collect(source.id, paths), sourceTouched);
   const ignore = useAskOnce(
     ({ items, ignored }: { items: string[]; ignored: boolean }) => askReconcile.ignore(source.id, items, ignored),
@@ -167,7 +175,7 @@ function Next({ source, lines, picked, what, onDone }: NextProps) {
         onClick={() =>
           collect.mutate(
             wanted.map((l) => l.path),
-            { onSuccess: onDone },
+            { onSuccess: ({ id }) => onVisit(id) },
           )
         }
       >

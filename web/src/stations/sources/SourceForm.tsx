@@ -1,4 +1,4 @@
-import { Autocomplete, Button, Modal, NumberInput, SegmentedControl, Textarea, TextInput } from '@mantine/core';
+import { Autocomplete, Button, Modal, NumberInput, SegmentedControl, Select, Textarea, TextInput } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { suppliersQuery, useAskOnce } from '../../api/queries';
@@ -113,6 +113,16 @@ export function SourceForm({ source, onClose, onKept }: Props) {
           onChange={(supplier) => set({ supplier })}
         />
         <RightsFields rights={of.rights ?? { may: '' }} onChange={(rights) => set({ rights })} />
+        {of.kind !== 'upload' && (
+          <Select
+            label={t('sources.tables')}
+            description={t('sources.tables_what')}
+            data={['', 'plan', 'apply'].map((value) => ({ value, label: named(`sources.tables_${value || 'leave'}`) }))}
+            value={settings.tables ?? ''}
+            allowDeselect={false}
+            onChange={(tables) => set({ settings: { ...settings, tables: (tables ?? '') as typeof settings.tables } })}
+          />
+        )}
         {of.kind === 'drive' && (
           <details>
             <summary>{t('sources.filters')}</summary>

@@ -1,20 +1,19 @@
 import { Button } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
-import { useNavigate } from '@tanstack/react-router';
 import { lazy, Suspense, useRef, useState } from 'react';
 import { ask, deliveryTouched, sessionQuery, useAsk, useAskOnce } from '../../api/queries';
 import { askSource, type Source, sourceTouched, type Visit } from '../../api/sources';
-import { complain, say } from '../../ui/complain';
+import { say } from '../../ui/complain';
 import { readChosen } from '../../ui/dropped';
 import { when } from '../../ui/format';
 import { Progress } from '../../ui/Progress';
-import { send } from '../../ui/sending';
 import { useMayEdit } from '../../ui/session';
 import { sayAll } from '../../words/messages';
 import { named, t } from '../../words/words';
 import { DropDoor } from './DropDoor';
 import { RightsLine } from './Rights';
 import { Try } from './Try';
+import { useBring } from './useBring';
 
 const SourceForm = lazy(() => import('./SourceForm').then((m) => ({ default: m.SourceForm })));
 const ScheduleForm = lazy(() => import('./ScheduleForm').then((m) => ({ default: m.ScheduleForm })));
@@ -22,7 +21,7 @@ const ScheduleForm = lazy(() => import('./ScheduleForm').then((m) => ({ default:
 interface Props {
   source: Source;
   visits?: Visit[];
-  onVisit: () => void;
+  onVisit: (visit: number) => void;
 }
 
 /** What stands above a source's boards: what it is, and what can be done with it. */
@@ -74,7 +73,7 @@ export function SourceTop({ source, visits, onVisit }: Props) {
           <Button
             className="go"
             loading={collect.isPending}
-            onClick={() => collect.mutate(undefined, { onSuccess: onVisit })}
+            onClick={() => collect.mutate(undefined, { onSuccess: ({ id }) => onVisit(id) })}
           >
             {t('sources.collect')}
           </Button>
@@ -122,7 +121,7 @@ function where({ settings, addresses }: Source): string {
 /** Sends files as a delivery of the source. */
 function Choose({ source }: { source: Source }) {
   const files = useRef<HTMLInputElement>(null);
-  const navigate = useNavigate();
+  const bring = useBring(source.id);
   return (
     <>
       <Button className="go" onClick={() => files.current?.click()}>
@@ -137,10 +136,7 @@ function Choose({ source }: { source: Source }) {
         onChange={(e) => {
           const chosen = readChosen(e.currentTarget.files ?? new DataTransfer().files);
           e.currentTarget.value = '';
-          if (chosen.length > 0)
-            send(chosen, undefined, { source: source.id })
-              .then((id) => navigate({ to: '/gather', search: { in: id } }))
-              .catch(complain);
+          bring(chosen);
         }}
       />
     </>

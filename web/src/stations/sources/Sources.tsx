@@ -31,8 +31,10 @@ export function Sources() {
   const show = search.show ?? '';
   const visit = search.in ? visits?.find((v) => v.id === search.in) : undefined;
   const turn = (to?: string) => go({ show: to, in: undefined, at: undefined });
+  const onVisit = (visit: number) => go({ show: undefined, in: undefined, at: visit });
   const parts = {
-    top: source && <SourceTop source={source} visits={visits} onVisit={() => turn()} />,
+    onVisit,
+    top: source && <SourceTop source={source} visits={visits} onVisit={onVisit} />,
     at: search.at,
     onAt: (at: number | undefined) => go({ at }),
   };

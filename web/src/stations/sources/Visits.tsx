@@ -6,14 +6,18 @@ import type { Source, Visit } from '../../api/sources';
 import { Bench } from '../../ui/Bench';
 import { Board } from '../../ui/Board';
 import type { Column } from '../../ui/columns';
+import { DropArea } from '../../ui/DropArea';
+import { readDrop } from '../../ui/dropped';
 import { Empty } from '../../ui/Empty';
 import { count, when } from '../../ui/format';
 import { Progress } from '../../ui/Progress';
+import { useMayEdit } from '../../ui/session';
 import { useFocus } from '../../ui/useFocus';
 import { sayAll } from '../../words/messages';
 import { named, t } from '../../words/words';
 import type { Parts } from './parts';
 import { timeLeft } from './timeLeft';
+import { useBring } from './useBring';
 
 interface Props extends Parts {
   source: Source;
@@ -28,31 +32,39 @@ export function Visits({ source, visits, more, rail, top, at, onAt, onOpen }: Pr
   const focus = useFocus(lines, at);
   const cols = useMemo(() => columns(), []);
   const visit = lines[focus];
+  const mayEdit = useMayEdit();
+  const bring = useBring(source.id);
   return (
-    <Bench
-      rail={rail}
-      board={
-        <>
-          {top}
-          {lines.length > 0 ? (
-            <Board
-              name="visits"
-              label={t('sources.visits')}
-              lines={lines}
-              columns={cols}
-              at={focus}
-              onAt={(n) => onAt(lines[n]?.id)}
-              onMore={more}
-              autoFocus
-              onOpen={(n) => lines[n]?.visited && onOpen(lines[n].id)}
-            />
-          ) : (
-            visits && <Empty title={t('sources.none_came')}>{<p>{named(`sources.none_${source.kind}`)}</p>}</Empty>
-          )}
-        </>
-      }
-      glass={visit && <VisitGlass visit={visit} onOpen={onOpen} />}
-    />
+    <DropArea
+      says={t('sources.drop_here')}
+      off={!mayEdit || source.kind !== 'upload'}
+      onDrop={(from) => void readDrop(from).then(bring)}
+    >
+      <Bench
+        rail={rail}
+        board={
+          <>
+            {top}
+            {lines.length > 0 ? (
+              <Board
+                name="visits"
+                label={t('sources.visits')}
+                lines={lines}
+                columns={cols}
+                at={focus}
+                onAt={(n) => onAt(lines[n]?.id)}
+                onMore={more}
+                autoFocus
+                onOpen={(n) => lines[n]?.visited && onOpen(lines[n].id)}
+              />
+            ) : (
+              visits && <Empty title={t('sources.none_came')}>{<p>{named(`sources.none_${source.kind}`)}</p>}</Empty>
+            )}
+          </>
+        }
+        glass={visit && <VisitGlass visit={visit} onOpen={onOpen} />}
+      />
+    </DropArea>
   );
 }
 

@@ -6,4 +6,6 @@ export interface Parts {
   top: ReactNode;
   at: number | undefined;
   onAt: (id: number | undefined) => void;
+  /** Shows a visit that was asked for. */
+  onVisit: (visit: number) => void;
 }

@@ -51,6 +51,7 @@ export const reconcileColumns = (): Column<Reconciled>[] => [
     name: t('sources.on_this_side'),
     width: 'minmax(120px, 0.8fr)',
     wide: true,
+    className: 'two',
     cell: (l) => (
       <span className="clip mono">{l.herePath && l.what !== 'only_here' ? plainly(baseName(l.herePath)) : ''}</span>
     ),
