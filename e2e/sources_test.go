@@ -141,4 +141,20 @@ func TestSourceByHand(t *testing.T) {
 	if got := one[int](p, "SELECT a.width FROM placement p JOIN owner o ON o.id = p.owner_id JOIN asset a ON a.id = p.asset_id WHERE o.sku = 'K-1'"); got != 240 {
 		t.Errorf("K-1 shows a picture of %d pixels", got)
 	}
+
+	p.me.do("PUT", "/api/sources/1", map[string]any{"name": "Tarn, drive", "kind": "drive", "settings": map[string]any{"protocol": "webdav", "values": map[string]string{"url": "http://" + at + "/", "user": "mo"}},
+		"rights": map[string]any{"may": "not_cleared"}}, nil)
+	put("spring/K-2 back.jpg", color.RGBA{9, 210, 90, 255}, 200)
+	d := p.collect(1)
+	s.do(chromedp.Navigate(fmt.Sprintf("%s/pair/%d?rule=add_after", p.url(), d.ID)))
+	s.click("Show plan")
+	s.sees("A picture is not cleared for use.")
+	s.sees("Apply 0 changes")
+	s.do(chromedp.SendKeys(chromedp.CSS(".release input"), "asked by telephone"))
+	s.click("Release all held lines")
+	s.click("Apply 1 change")
+	s.sees("1 change made")
+	if got := one[string](p, "SELECT reason FROM plan_hold WHERE released_by IS NOT NULL"); got != "asked by telephone" {
+		t.Errorf("the reason is %q", got)
+	}
 }

@@ -4,6 +4,7 @@ import (
 	"bufio"
 	"context"
 	"encoding/json"
+	"errors"
 	"log/slog"
 	"net/http"
 	"strconv"
@@ -77,10 +78,7 @@ func (s *Server) browse(c *fiber.Ctx) error {
 		if err != nil {
 			end = browsedBody{Why: sentence(err.Error())}
 		}
-		if err := lines.Encode(end); err == nil {
-			err = out.Flush()
-		}
-		if err != nil {
+		if err := errors.Join(lines.Encode(end), out.Flush()); err != nil {
 			slog.Debug("a browse ended", "source", id, "error", err)
 		}
 	})

@@ -117,9 +117,6 @@ func namedSource(r query.SourcesRow, by sources.Asker) (b sourceBody, err error)
 	return b, err
 }
 
-// sourcesAtMost is how many sources one page shows.
-const sourcesAtMost = 200
-
 func (s *Server) sourceRoutes(api huma.API) {
 	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/sources", "list-sources", "Where deliveries come from; a page, by their numbers"),
 		func(ctx context.Context, in *struct {

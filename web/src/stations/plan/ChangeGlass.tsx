@@ -1,8 +1,8 @@
 import { Button, TextInput } from '@mantine/core';
+import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import { ask, useAsk } from '../../api/queries';
+import { ask, sessionQuery, useAsk } from '../../api/queries';
 import { rendererOf } from '../../subjects';
-import { useMayEdit } from '../../ui/session';
 import { say } from '../../words/messages';
 import { t } from '../../words/words';
 import type { InFocus } from './ChangeLines';
@@ -26,24 +26,24 @@ export function ChangeGlass({ plan, change, touched, open }: InFocus & { open?: 
   );
 }
 
-/** Releases a held line, with the reason that the ledger keeps. */
+/** Releases a held line, or all of the plan, with the reason that the ledger keeps; for admins. */
 function Release({ plan, line }: { plan: number; line: number }) {
   const [reason, setReason] = useState('');
-  const mayEdit = useMayEdit();
+  const admin = useQuery(sessionQuery).data?.role === 'admin';
   const release = useAsk(
-    () => ask.release(plan, [line], reason.trim()),
+    (lines: number[]) => ask.release(plan, lines, reason.trim()),
     [
       ['plan', plan],
       ['changes', plan],
     ],
   );
-  if (!mayEdit) return null;
+  if (!admin) return <p className="soft">{t('plan.admin_releases')}</p>;
   return (
     <form
-      className="row"
+      className="row release"
       onSubmit={(e) => {
         e.preventDefault();
-        if (reason.trim()) release.mutate(undefined);
+        if (reason.trim()) release.mutate([line]);
       }}
     >
       <TextInput
@@ -57,6 +57,9 @@ function Release({ plan, line }: { plan: number; line: number }) {
       />
       <Button size="xs" type="submit" disabled={!reason.trim()} loading={release.isPending}>
         {t('plan.release')}
+      </Button>
+      <Button size="xs" disabled={!reason.trim()} loading={release.isPending} onClick={() => release.mutate([])}>
+        {t('plan.release_all')}
       </Button>
     </form>
   );

@@ -124,7 +124,7 @@ function Differs({ file }: { file: VisitFile }) {
   if (!before || !now) return null;
   const larger = now.width * now.height - before.width * before.height;
   return (
-    <ul className="differs">
+    <ul className="apart">
       <li>{t(larger > 0 ? 'sources.more_pixels' : larger < 0 ? 'sources.fewer_pixels' : 'sources.same_pixels')}</li>
       {apart !== undefined && (
         <li>{t(apart <= 6 ? 'sources.looks_same' : apart <= 16 ? 'sources.looks_like' : 'sources.looks_differ')}</li>

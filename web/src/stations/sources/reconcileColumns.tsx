@@ -34,26 +34,15 @@ export const reconcileColumns = (): Column<Reconciled>[] => [
     text: (l) => l.path,
   },
   {
-    id: 'what',
-    name: t('sources.what'),
-    width: '150px',
-    className: 'two',
-    cell: (l) => (
-      <>
-        <span className="clip">{named(`sources.${l.what}`)}</span>
-        {l.ignored && <span className="soft">{t('sources.ignored')}</span>}
-      </>
-    ),
-    text: (l) => [named(`sources.${l.what}`), l.ignored && t('sources.ignored')].filter(Boolean).join(', '),
-  },
-  {
     id: 'here',
     name: t('sources.on_this_side'),
     width: 'minmax(120px, 0.8fr)',
     wide: true,
     className: 'two',
     cell: (l) => (
-      <span className="clip mono">{l.herePath && l.what !== 'only_here' ? plainly(baseName(l.herePath)) : ''}</span>
+      <span className="clip mono">
+        {l.herePath && baseName(l.herePath) !== baseName(l.path) ? plainly(baseName(l.herePath)) : ''}
+      </span>
     ),
     text: (l) => l.herePath,
   },
@@ -72,5 +61,18 @@ export const reconcileColumns = (): Column<Reconciled>[] => [
     figures: true,
     cell: (l) => (l.placed ? count(l.placed) : ''),
     text: (l) => l.placed,
+  },
+  {
+    id: 'what',
+    name: t('sources.what'),
+    width: '150px',
+    className: 'two',
+    cell: (l) => (
+      <>
+        <span className="clip">{named(`sources.${l.what}`)}</span>
+        {l.ignored && <span className="soft">{t('sources.ignored')}</span>}
+      </>
+    ),
+    text: (l) => [named(`sources.${l.what}`), l.ignored && t('sources.ignored')].filter(Boolean).join(', '),
   },
 ];
