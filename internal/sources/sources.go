@@ -113,7 +113,9 @@ type Sources struct {
 
 // Register registers the work that the clock does on sources.
 func (s *Sources) Register() {
-	s.Jobs.Register(jobs.Kind{Name: "visits_due", Every: 20 * time.Second, Work: func(ctx context.Context, _ int64) error { return s.Due(ctx) }})
+	s.Jobs.Register(jobs.Kind{Name: "visits_due", Every: 20 * time.Second, Work: func(ctx context.Context, _ int64) error {
+		return errors.Join(s.Due(ctx), s.takeTables(ctx))
+	}})
 	s.Jobs.Register(jobs.Kind{Name: Reconciling, Unit: "files", Workers: 2, Topic: "delivery", Trouble: gather.Meaning, Work: s.reconcile})
 	s.Jobs.Register(jobs.Kind{Name: "drops_due", Every: 10 * time.Second, Work: func(ctx context.Context, _ int64) error { return s.TakeDrops(ctx) }})
 }
@@ -252,6 +254,15 @@ func (s *Sources) Remove(ctx context.Context, by Asker, id int64) error {
 	}
 	if n, err := s.Store.RemoveSource(ctx, id); err != nil || n == 0 {
 		return errors.Join(err, pgx.ErrNoRows)
+	}
+	visits, err := s.Store.VisitsAtWork(ctx, id)
+	if err != nil {
+		return err
+	}
+	for _, v := range visits {
+		if err := s.Gatherer.Stop(ctx, v); err != nil && !errors.Is(err, gather.ErrState) {
+			return err
+		}
 	}
 	return s.Store.DropSchedule(ctx, query.DropScheduleParams{What: scheduled, Subject: id})
 }

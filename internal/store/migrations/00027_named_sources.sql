@@ -141,11 +141,15 @@ CREATE TABLE cross_reference (
 );
 ALTER TABLE source ADD COLUMN references_version bigint NOT NULL DEFAULT 0;
 
+-- The version of a table with which was done what its source wants.
+ALTER TABLE worksheet ADD COLUMN readied bigint NOT NULL DEFAULT -1;
+
 -- When what is due comes again: each hour, day or week at a minute of it, in its time zone.
 ALTER TABLE schedule ADD COLUMN each text NOT NULL DEFAULT 'day' CHECK (each IN ('hour', 'day', 'week')), ADD COLUMN minute int NOT NULL DEFAULT 0,
     ADD COLUMN weekday int NOT NULL DEFAULT 0;
 
 -- +goose Down
+ALTER TABLE worksheet DROP COLUMN readied;
 ALTER TABLE schedule DROP COLUMN each, DROP COLUMN minute, DROP COLUMN weekday;
 DROP TABLE cross_reference, source_address, reconciled, remote_file, visit_file, listing, visit;
 ALTER TABLE rights DROP COLUMN set_by, DROP COLUMN set_at;

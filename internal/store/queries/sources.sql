@@ -321,7 +321,20 @@ ON CONFLICT (source_id, item) DO UPDATE SET mark = excluded.mark;
 WITH never AS (DELETE FROM remote_file f WHERE f.source_id = @source AND f.item = ANY (@items::text[]) AND f.asset_id IS NULL AND f.mark = 'ignored' RETURNING f.item)
 UPDATE remote_file r SET mark = '' WHERE r.source_id = @source AND r.item = ANY (@items::text[]) AND r.item NOT IN (SELECT never.item FROM never);
 
--- name: FoundTable :one
--- A table that came along with pictures of a source, and what the source wants done with it.
-SELECT w.stopped, w.plan_id, (w.checked = w.version)::boolean AS checked, coalesce(s.settings->>'tables', '')::text AS wish, s.created_by, d.house_rule, coalesce(j.state, '')::text AS state
-FROM worksheet w JOIN delivery d ON d.id = w.found_in JOIN source s ON s.id = d.source_id LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id WHERE w.id = $1;
+-- name: TakeFoundTable :one
+-- Takes a table that came along with pictures of a source, once all has come and it is checked, and tells what the source wants done with it.
+-- Of several that ask one is heard.
+UPDATE worksheet w SET readied = w.version FROM delivery d JOIN source s ON s.id = d.source_id JOIN job j ON j.kind = 'take_in' AND j.subject = d.id
+WHERE w.id = $1 AND d.id = w.found_in AND j.state = 'done' AND w.checked = w.version AND w.readied <> w.version AND w.plan_id IS NULL
+RETURNING w.stopped, coalesce(s.settings->>'tables', '')::text AS wish, s.created_by, d.house_rule;
+
+-- name: LeaveFoundTable :exec
+UPDATE worksheet SET readied = -1 WHERE id = $1;
+
+-- name: WaitingTables :many
+-- Tables with which what their source wants was not done yet.
+SELECT w.id FROM worksheet w JOIN delivery d ON d.id = w.found_in JOIN job j ON j.kind = 'take_in' AND j.subject = d.id
+WHERE d.source_id IS NOT NULL AND j.state = 'done' AND w.checked = w.version AND w.readied <> w.version AND w.plan_id IS NULL AND w.closed_at IS NULL ORDER BY w.id LIMIT 20;
+
+-- name: VisitsAtWork :many
+SELECT v.delivery_id FROM visit v JOIN job j ON j.kind = 'take_in' AND j.subject = v.delivery_id WHERE v.source_id = $1 AND j.state IN ('waiting', 'working');

@@ -537,6 +537,7 @@ type Worksheet struct {
 	FoundItem  *string
 	Types      json.RawMessage
 	Remarks    json.RawMessage
+	Readied    int64
 }
 
 type WorksheetChoice struct {

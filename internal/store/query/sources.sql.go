@@ -741,37 +741,6 @@ func (q *Queries) FindUnasked(ctx context.Context, deliveryID int64) error {
 	return err
 }
 
-const foundTable = `-- name: FoundTable :one
-SELECT w.stopped, w.plan_id, (w.checked = w.version)::boolean AS checked, coalesce(s.settings->>'tables', '')::text AS wish, s.created_by, d.house_rule, coalesce(j.state, '')::text AS state
-FROM worksheet w JOIN delivery d ON d.id = w.found_in JOIN source s ON s.id = d.source_id LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id WHERE w.id = $1
-`
-
-type FoundTableRow struct {
-	Stopped   int32
-	PlanID    *int64
-	Checked   bool
-	Wish      string
-	CreatedBy int64
-	HouseRule string
-	State     string
-}
-
-// A table that came along with pictures of a source, and what the source wants done with it.
-func (q *Queries) FoundTable(ctx context.Context, id int64) (FoundTableRow, error) {
-	row := q.db.QueryRow(ctx, foundTable, id)
-	var i FoundTableRow
-	err := row.Scan(
-		&i.Stopped,
-		&i.PlanID,
-		&i.Checked,
-		&i.Wish,
-		&i.CreatedBy,
-		&i.HouseRule,
-		&i.State,
-	)
-	return i, err
-}
-
 const handPaired = `-- name: HandPaired :many
 SELECT a.path, o.sku FROM delivery d JOIN arrival a ON a.delivery_id = d.id JOIN decision c ON c.arrival_id = a.id JOIN owner o ON o.id = c.owner_id
 WHERE d.source_id = $1 AND NOT c.aside ORDER BY a.id DESC LIMIT $2
@@ -890,6 +859,15 @@ func (q *Queries) KnownRemote(ctx context.Context, arg KnownRemoteParams) ([]Kno
 		return nil, err
 	}
 	return items, nil
+}
+
+const leaveFoundTable = `-- name: LeaveFoundTable :exec
+UPDATE worksheet SET readied = -1 WHERE id = $1
+`
+
+func (q *Queries) LeaveFoundTable(ctx context.Context, id int64) error {
+	_, err := q.db.Exec(ctx, leaveFoundTable, id)
+	return err
 }
 
 const lockSource = `-- name: LockSource :one
@@ -1483,6 +1461,33 @@ func (q *Queries) Sources(ctx context.Context, arg SourcesParams) ([]SourcesRow,
 	return items, nil
 }
 
+const takeFoundTable = `-- name: TakeFoundTable :one
+UPDATE worksheet w SET readied = w.version FROM delivery d JOIN source s ON s.id = d.source_id JOIN job j ON j.kind = 'take_in' AND j.subject = d.id
+WHERE w.id = $1 AND d.id = w.found_in AND j.state = 'done' AND w.checked = w.version AND w.readied <> w.version AND w.plan_id IS NULL
+RETURNING w.stopped, coalesce(s.settings->>'tables', '')::text AS wish, s.created_by, d.house_rule
+`
+
+type TakeFoundTableRow struct {
+	Stopped   int32
+	Wish      string
+	CreatedBy int64
+	HouseRule string
+}
+
+// Takes a table that came along with pictures of a source, once all has come and it is checked, and tells what the source wants done with it.
+// Of several that ask one is heard.
+func (q *Queries) TakeFoundTable(ctx context.Context, id int64) (TakeFoundTableRow, error) {
+	row := q.db.QueryRow(ctx, takeFoundTable, id)
+	var i TakeFoundTableRow
+	err := row.Scan(
+		&i.Stopped,
+		&i.Wish,
+		&i.CreatedBy,
+		&i.HouseRule,
+	)
+	return i, err
+}
+
 const touchReferences = `-- name: TouchReferences :exec
 UPDATE source SET references_version = references_version + 1 WHERE id = $1
 `
@@ -1836,6 +1841,56 @@ func (q *Queries) Visits(ctx context.Context, arg VisitsParams) ([]VisitsRow, er
 			return nil, err
 		}
 		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const visitsAtWork = `-- name: VisitsAtWork :many
+SELECT v.delivery_id FROM visit v JOIN job j ON j.kind = 'take_in' AND j.subject = v.delivery_id WHERE v.source_id = $1 AND j.state IN ('waiting', 'working')
+`
+
+func (q *Queries) VisitsAtWork(ctx context.Context, sourceID int64) ([]int64, error) {
+	rows, err := q.db.Query(ctx, visitsAtWork, sourceID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []int64
+	for rows.Next() {
+		var delivery_id int64
+		if err := rows.Scan(&delivery_id); err != nil {
+			return nil, err
+		}
+		items = append(items, delivery_id)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const waitingTables = `-- name: WaitingTables :many
+SELECT w.id FROM worksheet w JOIN delivery d ON d.id = w.found_in JOIN job j ON j.kind = 'take_in' AND j.subject = d.id
+WHERE d.source_id IS NOT NULL AND j.state = 'done' AND w.checked = w.version AND w.readied <> w.version AND w.plan_id IS NULL AND w.closed_at IS NULL ORDER BY w.id LIMIT 20
+`
+
+// Tables with which what their source wants was not done yet.
+func (q *Queries) WaitingTables(ctx context.Context) ([]int64, error) {
+	rows, err := q.db.Query(ctx, waitingTables)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []int64
+	for rows.Next() {
+		var id int64
+		if err := rows.Scan(&id); err != nil {
+			return nil, err
+		}
+		items = append(items, id)
 	}
 	if err := rows.Err(); err != nil {
 		return nil, err

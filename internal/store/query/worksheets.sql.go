@@ -417,7 +417,7 @@ func (q *Queries) LastWorksheetStep(ctx context.Context, arg LastWorksheetStepPa
 }
 
 const lockWorksheet = `-- name: LockWorksheet :one
-SELECT id, name, format, sheets, sheet, read, header_row, header, fields, key, mode, clears, delivery_id, rows, stopped, kinds, version, checked, plan_id, closed_at, created_by, created_at, waiting, choice, found_in, found_item, types, remarks FROM worksheet WHERE id = $1 FOR UPDATE
+SELECT id, name, format, sheets, sheet, read, header_row, header, fields, key, mode, clears, delivery_id, rows, stopped, kinds, version, checked, plan_id, closed_at, created_by, created_at, waiting, choice, found_in, found_item, types, remarks, readied FROM worksheet WHERE id = $1 FOR UPDATE
 `
 
 func (q *Queries) LockWorksheet(ctx context.Context, id int64) (Worksheet, error) {
@@ -452,6 +452,7 @@ func (q *Queries) LockWorksheet(ctx context.Context, id int64) (Worksheet, error
 		&i.FoundItem,
 		&i.Types,
 		&i.Remarks,
+		&i.Readied,
 	)
 	return i, err
 }
@@ -1232,7 +1233,7 @@ func (q *Queries) TouchWorksheet(ctx context.Context, id int64) error {
 }
 
 const worksheetByID = `-- name: WorksheetByID :one
-SELECT w.id, w.name, w.format, w.sheets, w.sheet, w.read, w.header_row, w.header, w.fields, w.key, w.mode, w.clears, w.delivery_id, w.rows, w.stopped, w.kinds, w.version, w.checked, w.plan_id, w.closed_at, w.created_by, w.created_at, w.waiting, w.choice, w.found_in, w.found_item, w.types, w.remarks, j.state, j.notes, p.name AS person FROM worksheet w JOIN job j ON j.kind = 'worksheet' AND j.subject = w.id
+SELECT w.id, w.name, w.format, w.sheets, w.sheet, w.read, w.header_row, w.header, w.fields, w.key, w.mode, w.clears, w.delivery_id, w.rows, w.stopped, w.kinds, w.version, w.checked, w.plan_id, w.closed_at, w.created_by, w.created_at, w.waiting, w.choice, w.found_in, w.found_item, w.types, w.remarks, w.readied, j.state, j.notes, p.name AS person FROM worksheet w JOIN job j ON j.kind = 'worksheet' AND j.subject = w.id
 JOIN person p ON p.id = w.created_by WHERE w.id = $1
 `
 
@@ -1265,6 +1266,7 @@ type WorksheetByIDRow struct {
 	FoundItem  *string
 	Types      json.RawMessage
 	Remarks    json.RawMessage
+	Readied    int64
 	State      string
 	Notes      json.RawMessage
 	Person     string
@@ -1302,6 +1304,7 @@ func (q *Queries) WorksheetByID(ctx context.Context, id int64) (WorksheetByIDRow
 		&i.FoundItem,
 		&i.Types,
 		&i.Remarks,
+		&i.Readied,
 		&i.State,
 		&i.Notes,
 		&i.Person,
