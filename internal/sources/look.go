@@ -160,46 +160,32 @@ type Browsed struct {
 // Browse tells the folders below one, each with what lies in it itself, as they come, and of all below the files whose name holds a text,
 // where one is given. It costs a question to the database for each folder.
 func (s *Sources) Browse(ctx context.Context, id int64, below, search string, tell func(Browsed) error) error {
-	of, err := s.Store.SourceByID(ctx, id)
-	if err != nil {
-		return err
-	}
-	set, err := settingsOf(of)
-	if err != nil {
-		return err
-	}
-	if of.Kind != string(Drive) {
-		return ErrNotCollected
-	}
-	d, err := s.drive(ctx, of, set)
-	if err != nil {
-		return trouble(err, of.Name)
-	}
-	defer d.Close()
 	search = strings.ToLower(search)
-	var files []drive.File
-	in := ""
-	flush := func() error {
-		if len(files) == 0 {
-			return nil
-		}
-		defer func() { files = files[:0] }()
-		return s.browsed(ctx, id, in, files, search, tell)
-	}
-	err = d.Each(ctx, strings.TrimSuffix(below, "/"), func(f drive.File) error {
-		if folder := folderOf(f.Path); folder != in || len(files) >= page {
-			if err := flush(); err != nil {
-				return err
+	return s.with(ctx, id, func(d *drive.Drive) error {
+		var files []drive.File
+		in := ""
+		flush := func() error {
+			if len(files) == 0 {
+				return nil
 			}
-			in = folder
+			defer func() { files = files[:0] }()
+			return s.browsed(ctx, id, in, files, search, tell)
 		}
-		files = append(files, f)
-		return nil
-	}, func(string, error) {})
-	if err == nil {
-		err = flush()
-	}
-	return trouble(err, of.Name)
+		err := d.Each(ctx, strings.TrimSuffix(below, "/"), func(f drive.File) error {
+			if folder := folderOf(f.Path); folder != in || len(files) >= page {
+				if err := flush(); err != nil {
+					return err
+				}
+				in = folder
+			}
+			files = append(files, f)
+			return nil
+		}, func(string, error) {})
+		if err == nil {
+			err = flush()
+		}
+		return err
+	})
 }
 
 func folderOf(file string) string {

@@ -61,6 +61,7 @@ export function ScheduleForm({ source, onClose }: { source: Source; onClose: () 
         )}
         {each === 'hour' && (
           <NumberInput
+            hideControls
             label={t('sources.minute')}
             min={0}
             max={59}

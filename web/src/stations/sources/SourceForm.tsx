@@ -83,6 +83,7 @@ export function SourceForm({ source, onClose, onKept }: Props) {
               onChange={(e) => set({ settings: { ...settings, login: e.currentTarget.value } })}
             />
             <NumberInput
+              hideControls
               label={t('sources.quiet')}
               description={t('sources.quiet_what')}
               min={1}
@@ -141,6 +142,7 @@ export function SourceForm({ source, onClose, onKept }: Props) {
                   onChange={(e) => set({ filters: { ...filters, types: e.currentTarget.value.split(/[,\s]+/) } })}
                 />
                 <NumberInput
+                  hideControls
                   label={t('sources.least')}
                   min={0}
                   max={100000}
@@ -154,6 +156,7 @@ export function SourceForm({ source, onClose, onKept }: Props) {
                   onChange={(e) => set({ filters: { ...filters, newer: e.currentTarget.value } })}
                 />
                 <NumberInput
+                  hideControls
                   label={t('sources.connections')}
                   min={1}
                   max={16}
