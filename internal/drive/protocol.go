@@ -5,6 +5,7 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"sync"
 
 	"github.com/rclone/rclone/fs"
 )
@@ -53,8 +54,8 @@ var unsafe = regexp.MustCompile(`_file|file_|command|proxy|agent|kerberos|env_au
 // secret are options that are kept as secrets beside those that the backend calls passwords.
 var secretNames = regexp.MustCompile(`secret|token|pem`)
 
-// Protocols are the ways that are built in.
-func Protocols() []Protocol {
+// Protocols are the ways that are built in. They are shared: nobody changes them.
+var Protocols = sync.OnceValue(func() []Protocol {
 	all := make([]Protocol, 0, len(protocols))
 	for _, p := range protocols {
 		info, err := fs.Find(p.kind)
@@ -73,7 +74,7 @@ func Protocols() []Protocol {
 		all = append(all, one)
 	}
 	return all
-}
+})
 
 // mostChoices is how many values of a field are offered; of more it is typed.
 const mostChoices = 20

@@ -34,6 +34,8 @@ type Folder struct {
 	mu    sync.Mutex
 	props map[string]map[xml.Name]webdav.Property // by path; what clients say of files is kept while the server runs
 	touch time.Time
+	used  int64     // bytes when they were counted last, and all that was written since
+	count time.Time // when that was
 }
 
 var _ webdav.FileSystem = (*Folder)(nil)
@@ -93,6 +95,27 @@ func Coming(dir string) bool {
 
 // partLasts is how long a part of a file is waited for that nothing is added to.
 const partLasts = 10 * time.Minute
+
+// countedFor is how long a count of the bytes holds, with what was written since added: other instances write, too, and files go.
+const countedFor = 5 * time.Second
+
+// room is how many bytes more the folder may hold. Only where the last count is old, or leaves too little for what is wanted, is it counted
+// anew: that takes a walk through all that lies there.
+func (f *Folder) room(wanted int64) int64 {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	if time.Since(f.count) > countedFor || f.used+wanted > f.Quota {
+		f.used, f.count = f.size(), time.Now()
+	}
+	return f.Quota - f.used
+}
+
+// wrote notes bytes that were written.
+func (f *Folder) wrote(bytes int) {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	f.used += int64(bytes)
+}
 
 // size is how many bytes lie in the folder, those that come included.
 func (f *Folder) size() (total int64) {
@@ -154,7 +177,7 @@ func (f *Folder) OpenFile(ctx context.Context, name string, flag int, perm os.Fi
 	if err != nil {
 		return nil, err
 	}
-	return &written{part: part, folder: f, name: name, place: place, left: f.Quota - f.size(), state: stateOf(ctx)}, nil
+	return &written{part: part, folder: f, name: name, place: place, left: f.room(0), state: stateOf(ctx)}, nil
 }
 
 // place is where a file of a name goes. Errors: fs.ErrNotExist where its folder is not there, fs.ErrExist where a folder stands there.
@@ -214,11 +237,15 @@ func (w *written) Write(p []byte) (int, error) {
 		}
 	}
 	if w.left -= int64(len(p)); w.left < 0 {
-		w.state.err = ErrQuota
-		return 0, ErrQuota
+		if w.left = w.folder.room(int64(len(p))) - int64(len(p)); w.left < 0 { // what was written over, or taken away, is room again
+			w.state.err = ErrQuota
+			return 0, ErrQuota
+		}
 	}
 	w.folder.Came()
-	return w.part.Write(p)
+	n, err := w.part.Write(p)
+	w.folder.wrote(n)
+	return n, err
 }
 
 // Close puts the file in its place, where all of it came.

@@ -24,7 +24,7 @@ func Handler(prefix string, folder *Folder) http.Handler {
 			http.Error(w, err.Error(), http.StatusInsufficientStorage)
 			return
 		}
-		if r.ContentLength > 0 && folder.size()+r.ContentLength > folder.Quota {
+		if r.ContentLength > 0 && r.ContentLength > folder.room(r.ContentLength) {
 			http.Error(w, ErrQuota.Error(), http.StatusInsufficientStorage)
 			return
 		}

@@ -17,7 +17,15 @@ import (
 func newGlob(pattern string) drive.Glob { return drive.NewGlob(pattern) }
 
 // drive opens the drive of a source. The key of an SFTP host that is met for the first time is kept: from then on it takes no other.
-func (s *Sources) drive(ctx context.Context, of query.Source, set Settings) (*drive.Drive, error) {
+// ErrNotCollected where the source is none of a drive.
+func (s *Sources) drive(ctx context.Context, of query.Source) (*drive.Drive, error) {
+	if of.Kind != string(Drive) {
+		return nil, ErrNotCollected
+	}
+	set, err := settingsOf(of)
+	if err != nil {
+		return nil, err
+	}
 	secrets, err := s.secrets(of)
 	if err != nil {
 		return nil, err

@@ -37,15 +37,8 @@ func (s *Sources) Try(ctx context.Context, id int64) (Tried, error) {
 	if err != nil {
 		return Tried{}, err
 	}
-	set, err := settingsOf(of)
-	if err != nil {
-		return Tried{}, err
-	}
-	if of.Kind != string(Drive) {
-		return Tried{}, ErrNotCollected
-	}
 	var tried Tried
-	d, err := s.drive(ctx, of, set)
+	d, err := s.drive(ctx, of)
 	if err == nil {
 		defer d.Close()
 		tried, err = look(ctx, d)
@@ -57,7 +50,7 @@ func (s *Sources) Try(ctx context.Context, id int64) (Tried, error) {
 		}
 		tried.Missing = append(tried.Missing, away.Says)
 		if errors.Is(err, drive.ErrCertificate) {
-			tried.Print = s.printOf(ctx, of, set)
+			tried.Print = s.printOf(ctx, of)
 		}
 	}
 	if again, err := s.Store.SourceByID(ctx, id); err == nil {
@@ -114,7 +107,11 @@ func look(ctx context.Context, d *drive.Drive) (t Tried, err error) {
 func isPicture(path string) bool { return names.IsPicture(names.Read(path).Extension) }
 
 // printOf is the fingerprint of the certificate of a source's host.
-func (s *Sources) printOf(ctx context.Context, of query.Source, set Settings) string {
+func (s *Sources) printOf(ctx context.Context, of query.Source) string {
+	set, err := settingsOf(of)
+	if err != nil {
+		return ""
+	}
 	secrets, err := s.secrets(of)
 	if err != nil {
 		return ""
@@ -197,37 +194,49 @@ func folderOf(file string) string {
 
 // browsed tells of some files of one folder.
 func (s *Sources) browsed(ctx context.Context, id int64, in string, files []drive.File, search string, tell func(Browsed) error) error {
+	here, err := s.here(ctx, id, files)
+	if err != nil {
+		return err
+	}
+	all := Browsed{Folder: in}
+	for i, f := range files {
+		all.Files++
+		all.Bytes += max(f.Bytes, 0)
+		if isPicture(f.Path) {
+			all.Pictures++
+		}
+		if here[i] {
+			all.Here++
+		}
+		if search != "" && strings.Contains(strings.ToLower(path.Base(f.Path)), search) {
+			if err := tell(Browsed{File: &files[i], IsHere: here[i]}); err != nil {
+				return err
+			}
+		}
+	}
+	return tell(all)
+}
+
+// here tells which files of a drive came already, as they are. It costs one question.
+func (s *Sources) here(ctx context.Context, id int64, files []drive.File) ([]bool, error) {
 	known := query.KnownRemoteParams{SourceID: id, Items: make([]string, len(files))}
 	for i, f := range files {
 		known.Items[i] = itemOf(f.Path)
 	}
 	rows, err := s.Store.KnownRemote(ctx, known)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	there := map[string]query.KnownRemoteRow{}
+	came := make(map[string]int64, len(rows))
 	for _, r := range rows {
-		there[r.Item] = r
+		came[r.Item] = r.Bytes
 	}
-	all := Browsed{Folder: in}
+	here := make([]bool, len(files))
 	for i, f := range files {
-		r, isHere := there[known.Items[i]]
-		isHere = isHere && r.Bytes == f.Bytes
-		all.Files++
-		all.Bytes += max(f.Bytes, 0)
-		if isPicture(f.Path) {
-			all.Pictures++
-		}
-		if isHere {
-			all.Here++
-		}
-		if search != "" && strings.Contains(strings.ToLower(path.Base(f.Path)), search) {
-			if err := tell(Browsed{File: &files[i], IsHere: isHere}); err != nil {
-				return err
-			}
-		}
+		bytes, isKnown := came[known.Items[i]]
+		here[i] = isKnown && bytes == f.Bytes
 	}
-	return tell(all)
+	return here, nil
 }
 
 // Listed are the files and folders in one folder of a drive.
@@ -236,22 +245,17 @@ func (s *Sources) Listed(ctx context.Context, id int64, folder string) (all []dr
 		if all, err = d.Look(ctx, strings.TrimSuffix(folder, "/")); err != nil {
 			return err
 		}
-		known := query.KnownRemoteParams{SourceID: id, Items: make([]string, len(all))}
+		files := make([]drive.File, len(all))
 		for i, e := range all {
-			known.Items[i] = itemOf(e.Path)
+			files[i] = e.File
 		}
-		rows, err := s.Store.KnownRemote(ctx, known)
+		came, err := s.here(ctx, id, files)
 		if err != nil {
 			return err
 		}
-		here = make(map[string]bool, len(rows))
-		bytes := map[string]int64{}
-		for _, r := range rows {
-			bytes[r.Item] = r.Bytes
-		}
+		here = make(map[string]bool, len(all))
 		for i, e := range all {
-			b, known := bytes[known.Items[i]]
-			here[e.Path] = known && b == e.Bytes
+			here[e.Path] = came[i]
 		}
 		return nil
 	})
@@ -282,14 +286,7 @@ func (s *Sources) with(ctx context.Context, id int64, use func(*drive.Drive) err
 	if err != nil {
 		return err
 	}
-	set, err := settingsOf(of)
-	if err != nil {
-		return err
-	}
-	if of.Kind != string(Drive) {
-		return ErrNotCollected
-	}
-	d, err := s.drive(ctx, of, set)
+	d, err := s.drive(ctx, of)
 	if err == nil {
 		defer d.Close()
 		err = use(d)

@@ -52,11 +52,7 @@ func (s *Sources) reconcile(ctx context.Context, id int64) error {
 	if err != nil {
 		return err
 	}
-	set, err := settingsOf(of)
-	if err != nil {
-		return err
-	}
-	d, err := s.drive(ctx, of, set)
+	d, err := s.drive(ctx, of)
 	if err != nil {
 		return trouble(err, of.Name)
 	}

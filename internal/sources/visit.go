@@ -133,7 +133,7 @@ func (v *visiting) Walk(ctx context.Context, from source.Cursor, tell func(sourc
 	if err != nil {
 		return err
 	}
-	there, err := v.reach(ctx, of, set, chosen)
+	there, err := v.reach(ctx, of, chosen)
 	if err != nil {
 		return err
 	}
@@ -159,11 +159,11 @@ func (v *visiting) Walk(ctx context.Context, from source.Cursor, tell func(sourc
 }
 
 // reach opens what a source reads from.
-func (v *visiting) reach(ctx context.Context, of query.Source, set Settings, chosen []string) (remote, error) {
+func (v *visiting) reach(ctx context.Context, of query.Source, chosen []string) (remote, error) {
 	if of.Kind == string(Addresses) {
 		return &addresses{Sources: v.Sources, of: of}, nil
 	}
-	d, err := v.Sources.drive(ctx, of, set)
+	d, err := v.Sources.drive(ctx, of)
 	if err != nil {
 		return nil, trouble(err, of.Name)
 	}
