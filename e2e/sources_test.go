@@ -157,4 +157,18 @@ func TestSourceByHand(t *testing.T) {
 	if got := one[string](p, "SELECT reason FROM plan_hold WHERE released_by IS NOT NULL"); got != "asked by telephone" {
 		t.Errorf("the reason is %q", got)
 	}
+
+	put("spring/QX-771.jpg", color.RGBA{90, 10, 190, 255}, 200)
+	d = p.collect(1)
+	line := one[int64](p, "SELECT max(id) FROM arrival")
+	p.me.do("PUT", fmt.Sprintf("/api/deliveries/%d/decisions", d.ID), []map[string]any{{"arrival": line, "owner": one[int64](p, "SELECT id FROM owner WHERE sku = 'K-1'")}}, nil)
+	s.do(chromedp.Navigate(p.url() + "/gather/1?show=references"))
+	s.click("Add to cross-reference")
+	await(t, time.Minute, "the code that was learnt", func() bool { return one[int](p, "SELECT count(*) FROM cross_reference WHERE code = 'qx771'") == 1 })
+
+	s.do(chromedp.Navigate(fmt.Sprintf("%s/gather?in=%d", p.url(), d.ID)))
+	s.click("Set rights of this picture …")
+	s.do(chromedp.Click(chromedp.CSS("[role=dialog] .mantine-Select-input")), chromedp.Click(chromedp.Search(`//*[@role='option'][contains(., 'Internal only')]`)))
+	s.do(chromedp.Click(chromedp.CSS("[role=dialog] button[type=submit]")))
+	await(t, time.Minute, "the rights", func() bool { return one[int](p, "SELECT count(*) FROM rights WHERE may = 'internal'") == 1 })
 }

@@ -33,7 +33,10 @@ export function References({ source, rail, top, at, onAt }: Parts & { source: So
   );
   const focus = useFocus(lines, at);
   const line = lines[focus];
-  const add = useAskOnce((entries: Reference[]) => askSource.refer(source.id, { entries }), sourceTouched);
+  const add = useAskOnce(
+    (some: Reference[]) => askSource.refer(source.id, { entries: some.map(({ code, sku }) => ({ code, sku })) }),
+    sourceTouched,
+  );
   const remove = useAskOnce((codes: string) => askSource.unrefer(source.id, codes), sourceTouched);
   const cols = useMemo(() => columns(), []);
   return (
