@@ -19,7 +19,7 @@ func newGlob(pattern string) drive.Glob { return drive.NewGlob(pattern) }
 // drive opens the drive of a source. The key of an SFTP host that is met for the first time is kept: from then on it takes no other.
 // ErrNotCollected where the source is none of a drive.
 func (s *Sources) drive(ctx context.Context, of query.Source) (*drive.Drive, error) {
-	if of.Kind != string(Drive) {
+	if of.Kind != string(Drive) || of.RemovedAt != nil {
 		return nil, ErrNotCollected
 	}
 	set, err := settingsOf(of)

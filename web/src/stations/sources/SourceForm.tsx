@@ -17,6 +17,9 @@ interface Props {
   onKept?: (id: number) => void;
 }
 
+/** Bytes in a GiB. */
+const GiB = 2 ** 30;
+
 /** Names a source, or changes one: where it is, which files are wanted, whose they are and what they may be used for. */
 export function SourceForm({ source, onClose, onKept }: Props) {
   const [of, setOf] = useState<NewSource>(() => begun(source));
@@ -90,6 +93,15 @@ export function SourceForm({ source, onClose, onKept }: Props) {
               max={86400}
               value={settings.quiet || 30}
               onChange={(n) => set({ settings: { ...settings, quiet: Number(n) || 30 } })}
+            />
+            <NumberInput
+              hideControls
+              label={t('sources.quota')}
+              description={t('sources.quota_what')}
+              min={1}
+              max={100000}
+              value={Math.ceil((settings.quota || 50 * GiB) / GiB)}
+              onChange={(n) => set({ settings: { ...settings, quota: (Number(n) || 50) * GiB } })}
             />
           </div>
         )}
