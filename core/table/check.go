@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"slices"
 	"strings"
-	"unicode/utf8"
 
 	"ambrosa/core/catalogue"
 	"ambrosa/core/gtin"
@@ -37,8 +36,6 @@ type Catalogue interface {
 const (
 	// longestText is how long a text may be, in bytes: a title is never longer, a file taken for a table often is.
 	longestText = 4096
-	// longestAlt is how long an alt text should be, in characters (common practice, no source).
-	longestAlt = 125
 	// longestCode is how long a code may be whose lost zeros are looked for: as long as a GTIN.
 	longestCode = 14
 )
@@ -396,6 +393,3 @@ func isFormulaError(s string) bool {
 	s = strings.TrimSpace(s)
 	return s != "" && (s[0] == '#' && slices.Contains(formulaErrors, strings.ToUpper(s)) || strings.HasPrefix(s, "Err:5"))
 }
-
-// tooLong reports whether an alt text is longer than it should be.
-func tooLong(alt string) bool { return utf8.RuneCountInString(alt) > longestAlt }

@@ -1,10 +1,11 @@
 package table
 
 import (
-	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"ambrosa/core/message"
+	"ambrosa/core/wording"
 )
 
 // readPictures checks what a row says of pictures.
@@ -36,23 +37,13 @@ func (c *Checker) readPictures(r Row, cells map[Field]cellAt, key string) {
 		if !ok && any {
 			c.add(cellAt{row: r.Number, column: column}, AltMissing, nil)
 		}
-		if ok && isNoAlternative(alt.Text) {
+		if ok && wording.IsNoAlternative(alt.Text, "") {
 			c.tell(alt, AltMissing, message.New("table_alt_no_words", "value", alt.Text))
 		}
-		if ok && tooLong(alt.Text) {
-			c.say(alt, AltLong, nil, "most", longestAlt)
+		if ok && utf8.RuneCountInString(alt.Text) > wording.MostAlt {
+			c.say(alt, AltLong, nil, "most", wording.MostAlt)
 		}
 	}
-}
-
-// emptyWords say nothing of what is to be seen.
-var emptyWords = []string{"image", "picture", "photo", "img", "bild", "foto", "abbildung", "immagine", "imagen", "afbeelding", "placeholder", "alt", "alttext", "untitled"}
-
-// isNoAlternative reports whether a text is none that says what is to be seen: a file's name, or a word that fits every picture. Source:
-// WCAG 2.2 techniques G94 and G95 (a text alternative that serves the same purpose, or describes in brief) and failure F30 (file names
-// and placeholders as text alternatives); the words are common practice, no source.
-func isNoAlternative(alt string) bool {
-	return fileLike.MatchString(alt) || slices.Contains(emptyWords, strings.TrimRight(spelling(alt), " 0123456789"))
 }
 
 // readFlag counts the main pictures of an owner.

@@ -1,0 +1,264 @@
+package main
+
+import (
+	"bufio"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"slices"
+	"strconv"
+	"strings"
+
+	"ambrosa/core/colour"
+	"ambrosa/core/wording"
+
+	"github.com/spf13/cobra"
+)
+
+const wordingHelp = `Make a text of each record by a pattern, and tell what is wrong with it. No database is needed.
+
+FILE.json holds the pattern:
+
+  {
+    "pattern":  "{product.title}[ in {variant.colour}], {role|front view}",
+    "field":    "alt",       alt (if left out), title, caption, description or file_name
+    "language": "en",        by BCP 47; en if left out
+    "limit":    125,         characters at most; if left out, 2000
+    "case":     "sentence"   upper, lower, title or sentence; as it is if left out
+  }
+
+  {product.title}               a field of the record
+  {variant.colour|plain}        what stands behind | where it is empty; it may hold fields again: {variant.title|{product.title}}
+  {product.title:upper:max 40}  upper, lower, title or sentence case; at most 40 characters
+  {number:00}                   a number with at least two digits
+  [ in {variant.colour}]        left out where a field in it is empty
+  \{ \} \[ \] \| \: \\          these characters themselves
+
+Standard input holds one record a line, fields by name or objects within each other:
+
+  {"product": {"title": "Drift Delta", "sku": "PK-DLT"}, "variant": {"colour": "amber"}, "role": "", "file": "DSC_0412.jpg"}
+  {"product.title": "Drift Delta", "product.title.de": "Drift-Delta", "variant.colour": "teal", "picture.colours": ["#1b6b72"]}
+
+A field of another language stands behind its name (product.title.de). Besides what a pattern names these are used: owner, whose picture it is
+(else product.sku, else variant.sku, else category.code, else product.title); file, what the picture's file is called; picture.colours, what it
+shows, as #rrggbb or {"hex": "#rrggbb", "share": 0.6}; variant.colour, its own colour word.
+
+Standard output holds one line a record, in their order:
+
+  {"text": "Drift Delta in amber, front view", "problems": []}
+
+Problems: alt_missing, alt_long (more than 125 characters), says_image_of, same_on_owner (another record of the owner has the same text), only_key
+(nothing but a SKU, barcode or code), is_file_name, colour_differs (it names a colour that the picture isn't), field_unknown (the pattern names a
+field that the record has not, and nothing to put in its place). They are results: the exit code is 0. All records are held until the last is read.`
+
+func wordingCommand() *cobra.Command {
+	return &cobra.Command{
+		Use:   "wording FILE.json < records.jsonl",
+		Short: "Make texts of pictures from a pattern and records, and tell what is wrong with them; no database is needed",
+		Long:  wordingHelp,
+		Args:  cobra.ExactArgs(1),
+		RunE: func(_ *cobra.Command, args []string) error {
+			pattern, err := readPattern(args[0])
+			if err != nil {
+				return err
+			}
+			return wordAll(pattern, os.Stdin, os.Stdout)
+		},
+	}
+}
+
+// readPattern reads the file of a pattern.
+func readPattern(path string) (*wording.Pattern, error) {
+	data, err := os.ReadFile(path)
+	if err != nil {
+		return nil, fmt.Errorf("%w: %w", errUnreadable, err)
+	}
+	of := struct {
+		Pattern  string        `json:"pattern"`
+		Field    wording.Field `json:"field"`
+		Language string        `json:"language"`
+		Limit    int           `json:"limit"`
+		Case     string        `json:"case"`
+	}{Field: wording.Alt}
+	if err := json.Unmarshal(data, &of); err != nil {
+		return nil, fmt.Errorf("%w: %s: %w", errUnreadable, path, err)
+	}
+	p, err := wording.Parse(of.Pattern, of.Field, of.Language)
+	switch {
+	case err != nil:
+		return nil, usage("%s: %v", path, err)
+	case !wording.IsCase(of.Case):
+		return nil, usage("%s: there is no case %q; there are upper, lower, title, sentence", path, of.Case)
+	case of.Limit < 0:
+		return nil, usage("%s: the limit is below 0", path)
+	}
+	if _, err := wording.InOrder(map[wording.Field]*wording.Pattern{of.Field: p}); err != nil {
+		return nil, usage("%s: %v", path, err)
+	}
+	p.Limit, p.Case = of.Limit, of.Case
+	return p, nil
+}
+
+// worded is a record's text, and what is wrong with it.
+type worded struct {
+	Text     string            `json:"text"`
+	Problems []wording.Problem `json:"problems"`
+}
+
+// wordAll makes the texts of all records. They are held, as the same text may come again at the end.
+func wordAll(pattern *wording.Pattern, from io.Reader, to io.Writer) error {
+	in := bufio.NewReaderSize(from, 64<<10)
+	all, failed := []worded(nil), 0
+	type place struct{ owner, text string }
+	seen, owners, given := map[place]int{}, []string(nil), map[string]bool{}
+	for n := 1; ; n++ {
+		line, err := in.ReadBytes('\n')
+		if len(strings.TrimSpace(string(line))) > 0 {
+			record, said, owner, wrong := readRecord(line)
+			if wrong != nil {
+				failed++
+				fmt.Fprintf(os.Stderr, "ambrosa: line %d: %v\n", n, wrong)
+			} else {
+				w := word(pattern, record, said)
+				if pattern.Field == wording.FileName && w.Text != "" {
+					w.Text = wording.Free(w.Text, func(name string) bool { return given[name] })
+					given[w.Text] = true
+				}
+				all, owners = append(all, w), append(owners, owner)
+				seen[place{owner, wording.Same(w.Text)}]++
+			}
+		}
+		if err != nil && err != io.EOF {
+			return fmt.Errorf("%w: standard input: %w", errUnreadable, err)
+		}
+		if err == io.EOF {
+			break
+		}
+	}
+	out := bufio.NewWriter(to)
+	lines := json.NewEncoder(out)
+	lines.SetEscapeHTML(false)
+	for i, w := range all {
+		if w.Text != "" && owners[i] != "" && seen[place{owners[i], wording.Same(w.Text)}] > 1 {
+			w.Problems = append(w.Problems, wording.SameOnOwner)
+			slices.SortFunc(w.Problems, func(a, b wording.Problem) int {
+				return slices.Index(wording.Problems, a) - slices.Index(wording.Problems, b)
+			})
+		}
+		if err := lines.Encode(w); err != nil {
+			return err
+		}
+	}
+	switch {
+	case failed > 0 && len(all) == 0:
+		return errors.Join(errUnreadable, fmt.Errorf("no line of standard input is a record"))
+	case failed > 0:
+		return errors.Join(out.Flush(), errSome)
+	}
+	return out.Flush()
+}
+
+func word(pattern *wording.Pattern, record wording.Record, said wording.Said) worded {
+	text, unknown := pattern.Fill(record)
+	said.Field, said.Text = pattern.Field, text
+	w := worded{text, append([]wording.Problem{}, wording.Check(said, nil)...)}
+	if unknown {
+		w.Problems = append(w.Problems, wording.FieldUnknown)
+	}
+	return w
+}
+
+// readRecord reads a record, what is known of its picture, and whose it is.
+func readRecord(line []byte) (record wording.Record, said wording.Said, owner string, err error) {
+	var fields map[string]any
+	d := json.NewDecoder(strings.NewReader(string(line)))
+	d.UseNumber()
+	if err := d.Decode(&fields); err != nil {
+		return nil, said, "", fmt.Errorf("it is no JSON object: %w", err)
+	}
+	record = wording.Record{}
+	for _, name := range []string{"picture.colours", "picture.colors"} {
+		if list, is := fields[name].([]any); is {
+			said.Shows = append(said.Shows, swatches(list)...)
+		}
+	}
+	if of, is := fields["picture"].(map[string]any); is {
+		for _, name := range []string{"colours", "colors"} {
+			if list, is := of[name].([]any); is {
+				said.Shows = append(said.Shows, swatches(list)...)
+			}
+		}
+	}
+	flatten(record, "", fields)
+	said.File = first(record, "file", "picture.file")
+	said.Colour = first(record, "variant.colour", "variant.color")
+	for _, name := range []string{"product.sku", "product.barcode", "product.code", "variant.sku", "variant.barcode", "variant.code", "category.code", "sku", "barcode"} {
+		if record[name] != "" {
+			said.Keys = append(said.Keys, record[name])
+		}
+	}
+	return record, said, first(record, "owner", "product.sku", "variant.sku", "sku", "category.code", "product.title"), nil
+}
+
+func first(record wording.Record, names ...string) string {
+	for _, name := range names {
+		if record[name] != "" {
+			return record[name]
+		}
+	}
+	return ""
+}
+
+// flatten puts the fields of objects within each other under their names, joined by points.
+func flatten(record wording.Record, under string, fields map[string]any) {
+	for name, v := range fields {
+		name = under + wording.Name(name)
+		switch v := v.(type) {
+		case map[string]any:
+			flatten(record, name+".", v)
+		case string:
+			record[name] = v
+		case nil:
+			record[name] = ""
+		case []any:
+			var texts []string
+			for _, one := range v {
+				if text, is := one.(string); is {
+					texts = append(texts, text)
+				}
+			}
+			record[name] = strings.Join(texts, ", ")
+		default:
+			record[name] = fmt.Sprint(v)
+		}
+	}
+}
+
+// swatches reads colours: "#rrggbb", or {"hex": "#rrggbb", "share": 0.6}. What can't be read is left out.
+func swatches(list []any) (all []colour.Swatch) {
+	for _, one := range list {
+		share := 1 / float64(len(list))
+		text, _ := one.(string)
+		if of, is := one.(map[string]any); is {
+			text, _ = of["hex"].(string)
+			if n, is := of["share"].(json.Number); is {
+				share, _ = n.Float64()
+			}
+		}
+		if n, err := strconv.ParseUint(strings.TrimPrefix(text, "#"), 16, 32); err == nil && len(strings.TrimPrefix(text, "#")) == 6 {
+			all = append(all, colour.Swatch{Lab: colour.RGB{R: uint8(n >> 16), G: uint8(n >> 8), B: uint8(n)}.Lab(), Share: share})
+		}
+	}
+	slices.SortStableFunc(all, func(a, b colour.Swatch) int {
+		switch {
+		case a.Share > b.Share:
+			return -1
+		case a.Share < b.Share:
+			return 1
+		}
+		return 0
+	})
+	return all
+}
