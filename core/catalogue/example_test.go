@@ -26,8 +26,6 @@ func ExamplePlan() {
 func ExampleLabel() {
 	label := catalogue.Label("", "Parka", map[string]string{"colour": "red"})
 	fmt.Println(label)
-	fmt.Println(catalogue.Alt(label, "back"))
 	// Output:
 	// Parka, red
-	// Parka, red, back
 }

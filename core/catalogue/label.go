@@ -20,11 +20,3 @@ func Label(title, parentTitle string, options map[string]string) string {
 	}
 	return strings.Join(slices.DeleteFunc(parts, func(s string) bool { return s == "" }), ", ")
 }
-
-// Alt is the wording a picture gets that has none: the owner's label and what the picture shows.
-func Alt(label, role string) string {
-	if role == "" || role == "main" || label == "" {
-		return label
-	}
-	return label + ", " + role
-}

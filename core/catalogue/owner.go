@@ -35,12 +35,13 @@ type Owner struct {
 	Options    map[string]string          `json:"options,omitempty"`    // what tells a variant apart
 	Attributes map[string]json.RawMessage `json:"attributes,omitempty"` // by the code of their definition
 	Ordinal    int                        `json:"ordinal,omitempty"`    // place among its siblings, as in the table
+	Retired    bool                       `json:"retired,omitempty"`    // it is not paired with and not listed; its pictures stay
 }
 
 // Equal reports whether two owners say the same.
 func (o Owner) Equal(p Owner) bool {
 	return o.ID == p.ID && o.Kind == p.Kind && o.Parent == p.Parent && o.Category == p.Category && o.SKU == p.SKU &&
-		o.Barcode == p.Barcode && o.Code == p.Code && o.Title == p.Title && o.Ordinal == p.Ordinal && maps.Equal(o.Titles, p.Titles) &&
+		o.Barcode == p.Barcode && o.Code == p.Code && o.Title == p.Title && o.Ordinal == p.Ordinal && o.Retired == p.Retired && maps.Equal(o.Titles, p.Titles) &&
 		maps.Equal(o.Options, p.Options) && maps.EqualFunc(o.Attributes, p.Attributes, sameValue)
 }
 
@@ -53,8 +54,11 @@ func sameValue(a, b json.RawMessage) bool {
 	return string(a) == string(b)
 }
 
-// setAttributes sets attributes to texts; an empty one is taken away.
-func (o *Owner) setAttributes(texts map[string]string) {
+// SetAttributes sets attributes to texts; an empty one is taken away.
+func (o *Owner) SetAttributes(texts map[string]string) {
+	if len(texts) > 0 {
+		o.Attributes = maps.Clone(o.Attributes)
+	}
 	for name, text := range texts {
 		if text == "" {
 			delete(o.Attributes, name)

@@ -260,7 +260,7 @@ func (p *planner) change(changes []Edit, r *planned) []Edit {
 			after.Options[name] = value
 		}
 	}
-	after.setAttributes(r.Attributes)
+	after.SetAttributes(r.Attributes)
 	if r.before == nil {
 		after.ID, after.Ordinal = p.allocate(), p.next()
 		r.id = after.ID

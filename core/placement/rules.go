@@ -6,14 +6,19 @@ import (
 	"maps"
 	"slices"
 
+	"ambrosa/core/catalogue"
 	"ambrosa/core/change"
+	"ambrosa/core/wording"
 )
 
 // Picture is one placement of an owner; its place in a list is its position. Position 1 is the main image.
 type Picture struct {
 	Asset int64 `json:"asset"`
-	// Alt is the alt text that the picture gets on this owner where nobody wrote another; empty where it is not new there.
-	Alt string `json:"alt,omitempty"`
+	// Texts are those that the picture gets on this owner; none where it is not new there. One by a pattern never takes the place of one
+	// by hand.
+	Texts wording.Texts `json:"texts,omitempty"`
+	// Instead is the picture whose place it takes, with its texts; 0 for none.
+	Instead int64 `json:"instead,omitempty"`
 }
 
 // Wish is a picture wanted on an owner. Number is the number its name carried, nil where it had none: a wish
@@ -56,14 +61,28 @@ func JSON(pictures []Picture) json.RawMessage {
 	return b
 }
 
-// Read is the inverse of JSON.
+// Read is the inverse of JSON. Plans of earlier versions hold an alt text in the catalogue's language instead of texts.
 func Read(fields json.RawMessage) ([]Picture, error) {
-	var f Fields
-	err := json.Unmarshal(fields, &f)
-	return f.Pictures, err
+	var f struct {
+		Pictures []struct {
+			Picture
+			Alt string `json:"alt"`
+		} `json:"pictures"`
+	}
+	if err := json.Unmarshal(fields, &f); err != nil {
+		return nil, err
+	}
+	pictures := make([]Picture, len(f.Pictures))
+	for i, p := range f.Pictures {
+		pictures[i] = p.Picture
+		if p.Alt != "" {
+			pictures[i].Texts.Set(wording.Alt, catalogue.Language, wording.Text{Text: p.Alt})
+		}
+	}
+	return pictures, nil
 }
 
-// Same reports whether two lists hold the same pictures in the same order, whatever their alt texts.
+// Same reports whether two lists hold the same pictures in the same order, whatever their texts.
 func Same(a, b []Picture) bool {
 	return slices.EqualFunc(a, b, func(x, y Picture) bool { return x.Asset == y.Asset })
 }
@@ -172,7 +191,7 @@ func Replace(before []Picture, by map[int64]int64) []Picture {
 	var after []Picture
 	for _, p := range before {
 		if other, replaced := by[p.Asset]; replaced {
-			p = Picture{Asset: other, Alt: p.Alt}
+			p = Picture{Asset: other, Instead: p.Asset}
 		}
 		if !has(after, p.Asset) {
 			after = append(after, p)
@@ -229,7 +248,7 @@ func pictures(before []Picture, wishes []Wish) []Picture {
 	return out
 }
 
-// kept is the picture as it stands where it stands already: it gets no new alt text. Else it is as wished.
+// kept is the picture as it stands where it stands already: it gets no new texts. Else it is as wished.
 func kept(before []Picture, w Wish) Picture {
 	if i := at(before, w.Asset); i > 0 {
 		return before[i-1]

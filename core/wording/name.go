@@ -31,6 +31,9 @@ func Free(name string, taken func(string) bool) string {
 		if !taken(free) {
 			return free
 		}
-		free = fmt.Sprintf("%s-%d", name, n)
+		free = Numbered(name, n)
 	}
 }
+
+// Numbered is a file name with a number behind it.
+func Numbered(name string, n int) string { return fmt.Sprintf("%s-%d", name, n) }

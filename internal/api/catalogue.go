@@ -21,6 +21,7 @@ type catalogueBody struct {
 	Variants   int32 `json:"variants"`
 	Categories int32 `json:"categories"`
 	Without    int32 `json:"without" doc:"Products without a picture, of their own or of a variant."`
+	Retired    int32 `json:"retired" doc:"Products that are retired; the other counts leave them out."`
 }
 
 type productsQuery struct {
@@ -29,6 +30,7 @@ type productsQuery struct {
 	In      int64  `query:"in" minimum:"0" doc:"A category: only products in it or below it."`
 	Without bool   `query:"without" doc:"Only those without a picture."`
 	Ending  bool   `query:"ending" doc:"Only those that show a picture whose rights end within 30 days, or ended; in the whole catalogue."`
+	Retired bool   `query:"retired" doc:"Only those that are retired; the others otherwise."`
 	Q       string `query:"q" maxLength:"200" doc:"Only those that a search finds, themselves or a variant; there is one page of them."`
 }
 
@@ -51,9 +53,11 @@ type productBody struct {
 type categoryBody struct {
 	ID       int64  `json:"id"`
 	Parent   int64  `json:"parent,omitempty"`
+	Code     string `json:"code,omitempty"`
 	Title    string `json:"title"`
 	Products int32  `json:"products"`
 	Order    int32  `json:"order" doc:"Its place among its siblings."`
+	Retired  bool   `json:"retired,omitempty"`
 }
 
 type cardBody struct {
@@ -125,7 +129,7 @@ func (s *Server) catalogueRoutes(api huma.API) {
 			rows, err := s.Store.Categories(ctx, query.CategoriesParams{After: in.After, Most: in.Most})
 			all := make([]categoryBody, len(rows))
 			for i, c := range rows {
-				all[i] = categoryBody{ID: c.ID, Parent: orZero(c.Parent), Title: c.Title, Products: c.Products, Order: c.Ordinal}
+				all[i] = categoryBody{ID: c.ID, Parent: orZero(c.Parent), Code: c.Code, Title: c.Title, Products: c.Products, Order: c.Ordinal, Retired: c.Retired}
 			}
 			return answer(all), problem(err)
 		})
@@ -193,7 +197,7 @@ func (s *Server) pageOf(ctx context.Context, in *productsQuery, categories []int
 		}
 		return s.Store.ProductsOf(ctx, ids)
 	}
-	after := query.ProductPageParams{AfterOrdinal: math.MinInt32, Most: in.Most}
+	after := query.ProductPageParams{Retired: in.Retired, AfterOrdinal: math.MinInt32, Most: in.Most}
 	if in.After != "" {
 		if _, err := fmt.Sscanf(in.After, "%d.%d", &after.AfterOrdinal, &after.AfterID); err != nil {
 			return nil, huma.Error422UnprocessableEntity("after is not a position in the catalogue")
@@ -206,7 +210,7 @@ func (s *Server) pageOf(ctx context.Context, in *productsQuery, categories []int
 		return s.Store.ProductPageIn(ctx, query.ProductPageInParams{Categories: categories, Without: in.Without, AfterOrdinal: after.AfterOrdinal,
 			AfterID: after.AfterID, Most: after.Most})
 	case in.Without:
-		return s.Store.ProductPageWithout(ctx, query.ProductPageWithoutParams(after))
+		return s.Store.ProductPageWithout(ctx, query.ProductPageWithoutParams{AfterOrdinal: after.AfterOrdinal, AfterID: after.AfterID, Most: after.Most})
 	}
 	return s.Store.ProductPage(ctx, after)
 }

@@ -6,9 +6,11 @@ import (
 
 	"ambrosa/core/catalogue"
 	"ambrosa/core/schedule"
+	core "ambrosa/core/wording"
 	"ambrosa/internal/drive"
 	"ambrosa/internal/fetch"
 	"ambrosa/internal/gather"
+	"ambrosa/internal/hand"
 	"ambrosa/internal/ledger"
 	"ambrosa/internal/pair"
 	"ambrosa/internal/people"
@@ -17,6 +19,7 @@ import (
 	"ambrosa/internal/sources"
 	"ambrosa/internal/tablefiles"
 	"ambrosa/internal/tables"
+	"ambrosa/internal/wording"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/jackc/pgx/v5"
@@ -48,6 +51,9 @@ var statuses = []struct {
 	{sources.ErrNotCollected, 409, "not_collected"}, {sources.ErrNotMine, 403, "source_not_mine"}, {sources.ErrSettings, 422, "source_settings"}, {schedule.ErrSchedule, 422, "schedule"},
 	{seal.ErrKey, 409, "sealed"}, {drive.ErrSignIn, 502, "drive_sign_in"}, {drive.ErrHostKey, 502, "drive_host_key"}, {drive.ErrCertificate, 502, "drive_certificate"},
 	{drive.ErrNoFolder, 404, "drive_no_folder"}, {drive.ErrNoAnswer, 502, "drive_no_answer"}, {fetch.ErrRefused, 422, "drive_refused"}, {drive.ErrDrive, 502, "drive_answers"},
+	{core.ErrPattern, 422, "pattern"}, {core.ErrLoop, 422, "pattern_loop"}, {core.ErrLanguage, 422, "language"}, {core.ErrField, 422, "text_field"},
+	{wording.ErrCase, 422, "text_case"}, {wording.ErrTwice, 409, "rule_twice"}, {wording.ErrBranch, 422, "rule_branch"}, {wording.ErrAct, 422, "text_act"},
+	{wording.ErrTooLong, 422, "text_long"}, {hand.ErrSiblings, 409, "siblings"}, {hand.ErrRule, 422, "rule"}, {hand.ErrAddress, 422, "picture_address"},
 	{tables.ErrNoStep, 409, "no_step"}, {tables.ErrNoCell, 422, "table_cell"},
 }
 

@@ -14,6 +14,7 @@ import (
 	"ambrosa/internal/assets"
 	"ambrosa/internal/drop"
 	"ambrosa/internal/gather"
+	"ambrosa/internal/hand"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/ledger"
 	"ambrosa/internal/pair"
@@ -21,6 +22,7 @@ import (
 	"ambrosa/internal/sources"
 	"ambrosa/internal/store"
 	"ambrosa/internal/tables"
+	"ambrosa/internal/wording"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humafiber"
@@ -34,25 +36,28 @@ import (
 // context of all requests: where it ends, they end. Stopping is closed a little before: what never ends by itself ends then.
 // Demo says that this is the demo world.
 type Server struct {
-	Base     context.Context
-	Stopping <-chan struct{}
-	Store    *store.Store
-	Vault    *assets.Vault
-	Register *people.Register
-	Gatherer *gather.Gatherer
-	Pairer   *pair.Pairer
-	Tables   *tables.Tables
-	Sources  *sources.Sources
-	Ledger   *ledger.Ledger
-	Jobs     *jobs.Jobs
-	Web      fs.FS
-	Secure   bool
-	Demo     bool
-	Outside  Outside // the demo's; nil for the real one
-	Proxies  Proxies
-	paces    paces
-	drops    drops
-	latest   latest
+	Base       context.Context
+	Stopping   <-chan struct{}
+	Store      *store.Store
+	Vault      *assets.Vault
+	Register   *people.Register
+	Gatherer   *gather.Gatherer
+	Pairer     *pair.Pairer
+	Tables     *tables.Tables
+	Sources    *sources.Sources
+	Wording    *wording.Wording
+	Hand       *hand.Hand
+	Collecting *hand.Collecting
+	Ledger     *ledger.Ledger
+	Jobs       *jobs.Jobs
+	Web        fs.FS
+	Secure     bool
+	Demo       bool
+	Outside    Outside // the demo's; nil for the real one
+	Proxies    Proxies
+	paces      paces
+	drops      drops
+	latest     latest
 }
 
 // What one request may bring. Bodies are read once it is known who asks, and no further than this.
@@ -156,6 +161,10 @@ func (s *Server) register(api huma.API) {
 	s.tableRoutes(api)
 	s.presetRoutes(api)
 	s.catalogueRoutes(api)
+	s.picturedRoutes(api)
+	s.handRoutes(api)
+	s.wordingRoutes(api)
+	s.shopRoutes(api)
 }
 
 // OpenAPI returns the document of the whole interface, as YAML's JSON, without a server running.

@@ -267,7 +267,7 @@ func weigh(ctx context.Context, s *store.Store, ids []int64, text string, words 
 		)
 		SELECT o.id, o.kind, o.sku, o.title, coalesce(p.title, ''), o.options, coalesce(encode(a.sha256, 'hex'), ''),
 			(o.identity = $2 OR o.barcode <> '' AND o.barcode = ANY ($3)) IS TRUE
-		FROM family JOIN owner o ON o.id = family.id LEFT JOIN owner p ON p.id = o.parent AND o.kind = 'variant'
+		FROM family JOIN owner o ON o.id = family.id AND NOT o.retired LEFT JOIN owner p ON p.id = o.parent AND o.kind = 'variant'
 		LEFT JOIN placement f ON f.owner_id = o.id AND f.position = 1 LEFT JOIN asset a ON a.id = f.asset_id
 		ORDER BY (o.identity = $2) DESC, (o.barcode <> '' AND o.barcode = ANY ($3)) DESC, (o.identity LIKE $4) DESC,
 			(`+own+` LIKE ALL ($5)) DESC, ((`+own+` || ' ' || lower(coalesce(p.title, ''))) LIKE ALL ($5)) DESC,

@@ -11,6 +11,7 @@ import (
 
 	"ambrosa/core/change"
 	"ambrosa/core/placement"
+	"ambrosa/core/wording"
 	"ambrosa/internal/ledger"
 )
 
@@ -26,7 +27,7 @@ func BenchmarkApply(b *testing.B) {
 				var after []placement.Picture
 				for i := range shape.each {
 					asset := int64((o+i)%100 + 1)
-					after = append(after, placement.Picture{Asset: asset, Alt: "Drift Delta 140, amber"})
+					after = append(after, placement.Picture{Asset: asset, Texts: wording.Texts{wording.Alt: {"en": {Text: "Drift Delta 140, amber"}}}})
 					fmt.Fprintf(&placed, "%d\t%d\t%d\n", o+1, i+1, asset)
 					fmt.Fprintf(&texts, "%d\t%d\ten\talt\tDrift Delta 140, amber\tf\n", o+1, asset)
 				}

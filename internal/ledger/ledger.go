@@ -6,6 +6,7 @@ import (
 	"context"
 	"fmt"
 
+	"ambrosa/core/change"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/store"
 	"ambrosa/internal/store/query"
@@ -16,8 +17,11 @@ const Work = "run"
 
 // Ledger keeps plans and does runs, as work in the background.
 type Ledger struct {
-	Store    *store.Store
-	Jobs     *jobs.Jobs
+	Store *store.Store
+	Jobs  *jobs.Jobs
+	// Complete adds to changes what follows from them before they are kept, such as the texts of pictures that are new on their owners, and
+	// to the draft what it counted; nil for nothing.
+	Complete func(context.Context, *query.Queries, []change.Change, *Draft) error
 	subjects map[string]Subject
 
 	hasOutside bool // whether any of them does work outside the database

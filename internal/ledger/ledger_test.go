@@ -11,6 +11,7 @@ import (
 	"ambrosa/core/catalogue"
 	"ambrosa/core/change"
 	"ambrosa/core/placement"
+	"ambrosa/core/wording"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/ledger"
 	"ambrosa/internal/sheet"
@@ -53,7 +54,9 @@ func world(t testing.TB, owners, assets int) (*book, int64) {
 func some(ids ...int64) []placement.Picture {
 	var out []placement.Picture
 	for _, id := range ids {
-		out = append(out, placement.Picture{Asset: id, Alt: fmt.Sprint("alt ", id)})
+		p := placement.Picture{Asset: id}
+		p.Texts.Set(wording.Alt, "en", wording.Text{Text: fmt.Sprint("alt ", id)})
+		out = append(out, p)
 	}
 	return out
 }

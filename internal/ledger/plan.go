@@ -56,6 +56,11 @@ func (l *Ledger) KeepIn(ctx context.Context, q *query.Queries, d Draft, changes 
 	if len(changes) == 0 && d.Problems == nil {
 		return 0, ErrNothingToDo
 	}
+	if l.Complete != nil {
+		if err := l.Complete(ctx, q, changes, &d); err != nil {
+			return 0, err
+		}
+	}
 	rows := make([]query.AddPlanChangesParams, len(changes))
 	var refs []query.AddLedgerRefsParams
 	for i, c := range changes {

@@ -25,9 +25,10 @@ const (
 	Owner   = "owner"
 	Asset   = "asset"
 	Channel = "channel"
+	Wording = "wording" // only as a whole: it has no numbers
 )
 
-var classes = []string{Owner, Asset, Channel}
+var classes = []string{Owner, Asset, Channel, Wording}
 
 // Left is a line that is left alone, and why.
 type Left struct {

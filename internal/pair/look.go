@@ -3,7 +3,6 @@ package pair
 import (
 	"context"
 	"encoding/hex"
-	"encoding/json"
 	"maps"
 	"slices"
 
@@ -21,7 +20,7 @@ import (
 func (b *Pairer) look(ctx context.Context, d *desk, p *Pairing) (present func(owner int64, sha string) bool, err error) {
 	s := d.snapshot
 	if d.placed == nil || d.placedAt != p.stamp.Pictures || d.now == nil || d.now.Catalogue != p.Catalogue {
-		placed, err := b.placedColours(ctx)
+		placed, err := catalogue.PlacedColours(ctx, b.Store)
 		if err != nil {
 			return nil, err
 		}
@@ -104,27 +103,4 @@ func learn(s *catalogue.Snapshot, placed map[string][]colour.Lab, p *Pairing) co
 		}
 	}
 	return colour.Learn(seen)
-}
-
-// placedColours returns the main colours of the main pictures of variants, by their colour words.
-func (b *Pairer) placedColours(ctx context.Context) (map[string][]colour.Lab, error) {
-	rows, err := b.Store.ColouredPictures(ctx)
-	if err != nil {
-		return nil, err
-	}
-	seen := map[string][]colour.Lab{}
-	for _, r := range rows {
-		palette := colour.Unpack(r.Palette)
-		if len(palette) == 0 {
-			continue
-		}
-		var options map[string]string
-		_ = json.Unmarshal(r.Options, &options) // the column holds only what this program wrote
-		for name, value := range options {
-			if catalogue.IsColour(name, value) {
-				seen[value] = append(seen[value], palette[0].Lab)
-			}
-		}
-	}
-	return seen, nil
 }

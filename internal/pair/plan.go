@@ -6,9 +6,7 @@ import (
 	"fmt"
 	"slices"
 
-	core "ambrosa/core/catalogue"
 	"ambrosa/core/placement"
-	"ambrosa/internal/catalogue"
 	"ambrosa/internal/ledger"
 	"ambrosa/internal/store/query"
 	"ambrosa/internal/subject/pictures"
@@ -87,22 +85,17 @@ func (p *Pairing) parts() (owners []int64, of map[int64][]part) {
 	return owners, of
 }
 
-// placing returns what a house rule needs of owners: the pictures they have, and those they would get, in the order they would take,
-// with the alt texts that they would have.
+// placing returns what a house rule needs of owners: the pictures they have, and those they would get, in the order they would take.
 func (b *Pairer) placing(ctx context.Context, p *Pairing, owners []int64, of map[int64][]part) (
 	standing map[int64][]placement.Picture, wishes map[int64][]placement.Wish, err error) {
 	if standing, err = pictures.Placed(ctx, b.Store.Queries, owners); err != nil {
-		return nil, nil, err
-	}
-	labels, err := catalogue.Labels(ctx, b.Store, owners)
-	if err != nil {
 		return nil, nil, err
 	}
 	wishes = make(map[int64][]placement.Wish, len(owners))
 	for _, owner := range owners {
 		for _, r := range of[owner] {
 			wishes[owner] = append(wishes[owner], placement.Wish{
-				Picture: placement.Picture{Asset: *r.line.Arrival.AssetID, Alt: core.Alt(labels[owner].Label, r.line.Role)}, Number: p.wish(r.line)})
+				Picture: placement.Picture{Asset: *r.line.Arrival.AssetID}, Number: p.wish(r.line)})
 		}
 	}
 	return standing, wishes, nil

@@ -21,6 +21,7 @@ import (
 	"ambrosa/internal/fetch"
 	"ambrosa/internal/gather"
 	"ambrosa/internal/gather/source"
+	"ambrosa/internal/hand"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/ledger"
 	"ambrosa/internal/pair"
@@ -32,6 +33,7 @@ import (
 	"ambrosa/internal/subject/owner"
 	"ambrosa/internal/subject/pictures"
 	"ambrosa/internal/tables"
+	"ambrosa/internal/wording"
 
 	"github.com/jackc/pgx/v5"
 )
@@ -57,21 +59,24 @@ type Settings struct {
 
 // Program is everything but the listening.
 type Program struct {
-	Database string // its address
-	Store    *store.Store
-	requests *store.Store // the same, over connections kept for requests
-	Vault    *assets.Vault
-	Register *people.Register
-	Gatherer *gather.Gatherer
-	Jobs     *jobs.Jobs
-	Ledger   *ledger.Ledger
-	Pairer   *pair.Pairer
-	Tables   *tables.Tables
-	Sources  *sources.Sources
-	Demo     bool // whether it shows the demo world; set before Serve
-	settings Settings
-	cluster  *cluster.Cluster
-	end      context.CancelFunc
+	Database   string // its address
+	Store      *store.Store
+	requests   *store.Store // the same, over connections kept for requests
+	Vault      *assets.Vault
+	Register   *people.Register
+	Gatherer   *gather.Gatherer
+	Jobs       *jobs.Jobs
+	Ledger     *ledger.Ledger
+	Pairer     *pair.Pairer
+	Tables     *tables.Tables
+	Sources    *sources.Sources
+	Wording    *wording.Wording
+	Hand       *hand.Hand
+	Collecting *hand.Collecting
+	Demo       bool // whether it shows the demo world; set before Serve
+	settings   Settings
+	cluster    *cluster.Cluster
+	end        context.CancelFunc
 }
 
 // softMemory keeps the garbage collector ahead of taking in large archives; libvips' own memory is beside it.
@@ -122,6 +127,8 @@ func (s *Program) open(ctx context.Context) (err error) {
 	s.Gatherer = &gather.Gatherer{Store: s.Store, Jobs: s.Jobs, Vault: s.Vault, Folder: uploads, Limits: s.settings.Limits}
 	s.Gatherer.Register()
 	s.Ledger = ledger.New(s.Store, s.Jobs, owner.Subject{}, pictures.Subject{})
+	s.Wording = wording.New(s.Store, s.Ledger)
+	s.Hand = &hand.Hand{Store: s.Store, Ledger: s.Ledger}
 	s.Tables = &tables.Tables{Store: s.Store, Ledger: s.Ledger, Jobs: s.Jobs, Folder: uploads, Gatherer: s.Gatherer,
 		Fetch: fetch.New(&s.settings.Door, fetch.DefaultLimits)}
 	s.Tables.Register()
@@ -135,6 +142,8 @@ func (s *Program) open(ctx context.Context) (err error) {
 	s.Sources.Register()
 	s.Gatherer.Lists, s.Gatherer.Kinds = s.Tables, s.Sources.Openers()
 	s.Gatherer.Kinds[tables.SourceKind] = s.Tables.Source
+	s.Collecting = &hand.Collecting{Gatherer: s.Gatherer, Fetch: s.Tables.Fetch}
+	s.Gatherer.Kinds[hand.SourceKind] = s.Collecting.Source
 	s.Gatherer.Finished = func(ctx context.Context, q *query.Queries, tx pgx.Tx, delivery int64) error {
 		return errors.Join(s.Tables.Arrived(ctx, q, tx, delivery), s.Sources.Arrived(ctx, q, tx, delivery))
 	}
@@ -164,7 +173,7 @@ func (s *Program) Serve(ctx context.Context, listener net.Listener) error {
 	work, stop := context.WithCancel(ctx)
 	defer stop()
 	server := api.Server{Base: requests, Stopping: work.Done(), Store: s.requests, Vault: s.Vault, Register: s.Register, Gatherer: s.Gatherer,
-		Pairer: s.Pairer, Tables: s.Tables, Sources: s.Sources, Ledger: s.Ledger, Jobs: s.Jobs,
+		Pairer: s.Pairer, Tables: s.Tables, Sources: s.Sources, Wording: s.Wording, Hand: s.Hand, Collecting: s.Collecting, Ledger: s.Ledger, Jobs: s.Jobs,
 		Web: s.settings.Web, Secure: s.settings.Secure, Demo: s.Demo, Outside: s.settings.Outside, Proxies: s.settings.Proxies}
 	app, err := server.App()
 	if err != nil {

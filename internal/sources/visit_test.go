@@ -31,6 +31,7 @@ import (
 	"ambrosa/internal/store/storetest"
 	"ambrosa/internal/subject/owner"
 	"ambrosa/internal/subject/pictures"
+	"ambrosa/internal/wording"
 )
 
 func TestMain(m *testing.M) { storetest.Main(m) }
@@ -71,7 +72,9 @@ func newHouse(t *testing.T) *house {
 	door := &fetch.Door{Hosts: map[string]string{host: at}}
 	g := &gather.Gatherer{Store: s, Jobs: j, Vault: vault, Folder: t.TempDir(), Limits: source.DefaultLimits}
 	g.Register()
-	all := &Sources{Store: s, Jobs: j, Gatherer: g, Ledger: ledger.New(s, j, owner.Subject{}, pictures.Subject{}), Keeper: keeper, Door: door,
+	book := ledger.New(s, j, owner.Subject{}, pictures.Subject{})
+	wording.New(s, book)
+	all := &Sources{Store: s, Jobs: j, Gatherer: g, Ledger: book, Keeper: keeper, Door: door,
 		Fetch: fetch.New(door, fetch.DefaultLimits), Drops: t.TempDir()}
 	all.Register()
 	g.Kinds, g.Finished = all.Openers(), all.Arrived

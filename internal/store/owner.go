@@ -10,7 +10,7 @@ import (
 
 // CatalogueOwner reads a row of the owner table as the core's value.
 func CatalogueOwner(o query.Owner) (catalogue.Owner, error) {
-	out := catalogue.Owner{ID: o.ID, Kind: o.Kind, SKU: o.Sku, Barcode: o.Barcode, Code: o.Code, Title: o.Title, Ordinal: int(o.Ordinal)}
+	out := catalogue.Owner{ID: o.ID, Kind: o.Kind, SKU: o.Sku, Barcode: o.Barcode, Code: o.Code, Title: o.Title, Ordinal: int(o.Ordinal), Retired: o.Retired}
 	if o.Parent != nil {
 		out.Parent = *o.Parent
 	}

@@ -272,7 +272,7 @@ func TestListBesidePictures(t *testing.T) {
 		}
 	}
 	const third = "; K-3:1=old/x.jpg old words"
-	expect("its own come first", "K-1:1=spring/pictures/x.jpg; K-2:1=spring/y.jpg"+third)
+	expect("its own come first", "K-1:1=spring/pictures/x.jpg One; K-2:1=spring/y.jpg Two"+third)
 	alike, err := st.Alike(ctx, id, "x.jpg")
 	if err != nil || len(alike) != 2 || !alike[0].Attached || alike[1].Attached {
 		t.Fatalf("%+v, %v", alike, err)
@@ -284,11 +284,11 @@ func TestListBesidePictures(t *testing.T) {
 		t.Errorf("another name's picture: %v", err)
 	}
 	st.checked(id)
-	expect("chosen for a row", "K-1:1=old/x.jpg; K-2:1=spring/y.jpg"+third)
+	expect("chosen for a row", "K-1:1=old/x.jpg One; K-2:1=spring/y.jpg Two"+third)
 	for _, all := range []struct {
 		choice table.Choice
 		want   string
-	}{{table.TakeHere, "K-1:1=old/x.jpg; K-2:1=old/y.jpg" + third}, {table.TakeThis, "K-1:1=old/x.jpg; K-2:1=spring/y.jpg" + third}} {
+	}{{table.TakeHere, "K-1:1=old/x.jpg One; K-2:1=old/y.jpg Two" + third}, {table.TakeThis, "K-1:1=old/x.jpg One; K-2:1=spring/y.jpg Two" + third}} {
 		if err := st.Describe(ctx, id, Described{Choice: (*string)(&all.choice)}); err != nil {
 			t.Fatal(err)
 		}
@@ -302,7 +302,7 @@ func TestListBesidePictures(t *testing.T) {
 	if got := st.found(id); got != "0.-1 picture_unused" {
 		t.Errorf("chosen, and still told: %s", got)
 	}
-	expect("in the place of the other", "K-1:1=spring/pictures/x.jpg; K-2:1=spring/y.jpg; K-3:1=spring/pictures/x.jpg old words")
+	expect("in the place of the other", "K-1:1=spring/pictures/x.jpg One; K-2:1=spring/y.jpg Two; K-3:1=spring/pictures/x.jpg old words")
 	if err := st.Attach(ctx, id, spring, true); err != nil {
 		t.Fatal(err)
 	}
@@ -310,7 +310,7 @@ func TestListBesidePictures(t *testing.T) {
 		t.Fatal(err)
 	}
 	st.checked(id)
-	expect("of another delivery alone", "K-1:1=old/x.jpg; K-2:1=old/y.jpg"+third)
+	expect("of another delivery alone", "K-1:1=old/x.jpg One; K-2:1=old/y.jpg Two"+third)
 }
 
 // A table that is sent in pieces is a table in hand, whatever its header, has no pictures of its own, and its delivery is done with.

@@ -11,11 +11,13 @@ import (
 	"ambrosa/core/change"
 	"ambrosa/core/placement"
 	"ambrosa/core/table"
+	"ambrosa/core/wording"
 	"ambrosa/internal/catalogue"
 	"ambrosa/internal/ledger"
 	"ambrosa/internal/store"
 	"ambrosa/internal/store/query"
 	"ambrosa/internal/subject/pictures"
+	texts "ambrosa/internal/subject/wording"
 
 	"github.com/jackc/pgx/v5"
 )
@@ -282,7 +284,11 @@ func (p *planner) pictures(ctx context.Context, edits []core.Edit, rule placemen
 		for _, name := range s.names {
 			asset := named(p.found, s.row, name, instead)
 			if asset != 0 {
-				wishes[owner] = append(wishes[owner], placement.Wish{Picture: placement.Picture{Asset: asset, Alt: s.alt}, Number: s.position})
+				wish := placement.Wish{Picture: placement.Picture{Asset: asset}, Number: s.position}
+				if s.alt != "" {
+					wish.Texts.Set(wording.Alt, core.Language, wording.Text{Text: s.alt, Hand: true})
+				}
+				wishes[owner] = append(wishes[owner], wish)
 			}
 		}
 	}
@@ -299,50 +305,54 @@ func (p *planner) pictures(ctx context.Context, edits []core.Edit, rule placemen
 	if err != nil {
 		return nil, 0, err
 	}
-	alts, err := p.alts(ctx, owners, instead)
+	said, err := p.said(ctx, wishes)
 	if err != nil {
 		return nil, 0, err
 	}
 	gone := 0
-	var changes []change.Change
+	var changes, reworded []change.Change
 	for _, o := range owners {
 		before := standing[o]
-		after := placement.Apply(placement.Replace(withAlts(o, before, alts), instead), wishes[o], rule)
+		after := placement.Apply(placement.Replace(before, instead), wishes[o], rule)
 		if !placement.Same(before, after) {
 			gone += len(placement.Gone(before, after))
 			changes = append(changes, placement.Change(o, before, after))
 		}
-	}
-	return changes, gone, nil
-}
-
-// place is a picture on an owner.
-type place struct{ owner, asset int64 }
-
-// alts are the alt texts of pictures whose places others take: they go on to those.
-func (p *planner) alts(ctx context.Context, owners []int64, instead map[int64]int64) (map[place]string, error) {
-	if len(instead) == 0 {
-		return nil, nil
-	}
-	rows, err := p.Store.AltTexts(ctx, query.AltTextsParams{Owners: owners, Language: core.Language})
-	alts := map[place]string{}
-	for _, r := range rows {
-		if _, replaced := instead[r.AssetID]; replaced {
-			alts[place{r.OwnerID, r.AssetID}] = r.Text
+		if c, any := rewords(o, before, wishes[o], said[o]); any {
+			reworded = append(reworded, c)
 		}
 	}
-	return alts, err
+	return append(changes, reworded...), gone, nil
 }
 
-func withAlts(owner int64, standing []placement.Picture, alts map[place]string) []placement.Picture {
-	if len(alts) == 0 {
-		return standing
+// said are the texts of owners for whose pictures rows say some.
+func (p *planner) said(ctx context.Context, wishes map[int64][]placement.Wish) (map[int64]wording.OwnerTexts, error) {
+	var owners []int64
+	for o, some := range wishes {
+		if slices.ContainsFunc(some, func(w placement.Wish) bool { return w.Texts != nil }) {
+			owners = append(owners, o)
+		}
 	}
-	standing = slices.Clone(standing)
-	for i, s := range standing {
-		standing[i].Alt = alts[place{owner, s.Asset}]
+	if len(owners) == 0 {
+		return nil, nil
 	}
-	return standing
+	return texts.Texts(ctx, p.Store.Queries, owners)
+}
+
+// rewords is the change of the texts of pictures that stand already, where rows say others.
+func rewords(owner int64, standing []placement.Picture, wishes []placement.Wish, texts wording.OwnerTexts) (change.Change, bool) {
+	after := wording.OwnerTexts{}
+	for _, w := range wishes {
+		if !slices.ContainsFunc(standing, func(p placement.Picture) bool { return p.Asset == w.Asset }) {
+			continue
+		}
+		for field, of := range w.Texts {
+			for lang, text := range of {
+				after[wording.Place{Asset: w.Asset, Field: field, Language: lang}] = &text
+			}
+		}
+	}
+	return wording.Change(owner, texts, after)
 }
 
 // named is the asset that a name, an address or a cell of a row leads to; 0 where there is none, or nobody knows which. instead notes

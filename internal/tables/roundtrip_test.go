@@ -21,6 +21,7 @@ import (
 	"ambrosa/internal/subject/owner"
 	"ambrosa/internal/subject/pictures"
 	"ambrosa/internal/tables"
+	"ambrosa/internal/wording"
 )
 
 var ctx = context.Background()
@@ -86,7 +87,9 @@ func house(t *testing.T) (*store.Store, *tables.Tables, int64) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	return s, &tables.Tables{Store: s, Ledger: ledger.New(s, j, owner.Subject{}, pictures.Subject{}), Jobs: j, Folder: t.TempDir()}, person
+	book := ledger.New(s, j, owner.Subject{}, pictures.Subject{})
+	wording.New(s, book)
+	return s, &tables.Tables{Store: s, Ledger: book, Jobs: j, Folder: t.TempDir()}, person
 }
 
 // bring imports a table and applies its plan; nothing of it may be left out.

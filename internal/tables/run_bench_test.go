@@ -13,6 +13,7 @@ import (
 	"ambrosa/internal/store/storetest"
 	"ambrosa/internal/subject/owner"
 	"ambrosa/internal/subject/pictures"
+	"ambrosa/internal/wording"
 )
 
 // BenchmarkImportRun imports 100,000 products; ratio is the time of the run by that of psql's \copy of the same rows into a table with the
@@ -24,7 +25,9 @@ func BenchmarkImportRun(b *testing.B) {
 	if err != nil {
 		b.Fatal(err)
 	}
-	im := &Tables{Store: s, Ledger: ledger.New(s, j, owner.Subject{}, pictures.Subject{}), Jobs: j, Folder: b.TempDir()}
+	book := ledger.New(s, j, owner.Subject{}, pictures.Subject{})
+	wording.New(s, book)
+	im := &Tables{Store: s, Ledger: book, Jobs: j, Folder: b.TempDir()}
 	var t strings.Builder
 	t.WriteString("sku,title,barcode,category,option:colour,attribute:weight\n")
 	for i := range products {

@@ -39,7 +39,7 @@ func TestPictureTable(t *testing.T) {
 		}
 		return path
 	}
-	const onOwners = "Article|Picture|name|position|main|Words|Pixels\nK-1||x.jpg|1|yes|the front|40\nK-1||y.jpg|2||the back|40\n=K-2||y.jpg|1|yes||40"
+	const onOwners = "Article|Picture|name|position|main|Words|Pixels\nK-1||x.jpg|1|yes|the front|40\nK-1||y.jpg|2||the back|40\n=K-2||y.jpg|1|yes|Two|40"
 	for _, name := range []string{"t.csv", "t.ods", "t.xlsx"} {
 		rows, lying := read(t, make(Shots{Columns: columns, Side: 64}, name), "")
 		if want := strings.Count(name, "xlsx") * 3; strings.Join(rows, "\n") != onOwners || len(lying) != want {

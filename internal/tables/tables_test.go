@@ -22,6 +22,7 @@ import (
 	"ambrosa/internal/subject/owner"
 	"ambrosa/internal/subject/pictures"
 	"ambrosa/internal/tablefiles"
+	"ambrosa/internal/wording"
 
 	"github.com/jackc/pgx/v5"
 )
@@ -41,7 +42,9 @@ func newStation(t *testing.T) *station {
 	if err != nil {
 		t.Fatal(err)
 	}
-	st := &station{t, &Tables{Store: s, Ledger: ledger.New(s, j, owner.Subject{}, pictures.Subject{}), Jobs: j, Folder: t.TempDir()}, person}
+	book := ledger.New(s, j, owner.Subject{}, pictures.Subject{})
+	wording.New(s, book)
+	st := &station{t, &Tables{Store: s, Ledger: book, Jobs: j, Folder: t.TempDir()}, person}
 	st.Register()
 	return st
 }
@@ -186,7 +189,7 @@ func TestPriceList(t *testing.T) {
 		t.Errorf("with its delivery: %s", got)
 	}
 	got := st.apply(id, placement.OnlyWhereEmpty)
-	if want := "0012 Alpha two sub/Kite Amber.jpg:front,x-1.jpg:a kite; K-2 Beta sub/Kite Amber.jpg"; got != want {
+	if want := "0012 Alpha two sub/Kite Amber.jpg:front,x-1.jpg:a kite; K-2 Beta sub/Kite Amber.jpg:Beta"; got != want {
 		t.Errorf("stands %s\nwant  %s", got, want)
 	}
 	if _, err := st.Plan(ctx, id, st.person, placement.OnlyWhereEmpty); err != nil && !errors.Is(err, ledger.ErrNothingToDo) {

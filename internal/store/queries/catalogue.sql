@@ -11,13 +11,13 @@ SELECT nextval('owner_id') FROM generate_series(1, sqlc.arg(count)::int);
 
 -- name: ProductPage :many
 -- The next products in the order of the catalogue.
-SELECT id FROM owner WHERE kind = 'product' AND (ordinal, id) > (sqlc.arg(after_ordinal)::int, sqlc.arg(after_id)::bigint)
+SELECT id FROM owner WHERE kind = 'product' AND retired = sqlc.arg(retired)::boolean AND (ordinal, id) > (sqlc.arg(after_ordinal)::int, sqlc.arg(after_id)::bigint)
 ORDER BY ordinal, id LIMIT sqlc.arg(most)::int;
 
 -- name: ProductPageWithout :many
 -- The same of those without a picture.
-SELECT product_id FROM product_count WHERE pictures + variant_pictures = 0 AND (ordinal, product_id) > (sqlc.arg(after_ordinal)::int, sqlc.arg(after_id)::bigint)
-ORDER BY ordinal, product_id LIMIT sqlc.arg(most)::int;
+SELECT c.product_id FROM product_count c JOIN owner o ON o.id = c.product_id WHERE c.pictures + c.variant_pictures = 0 AND NOT o.retired
+    AND (c.ordinal, c.product_id) > (sqlc.arg(after_ordinal)::int, sqlc.arg(after_id)::bigint) ORDER BY c.ordinal, c.product_id LIMIT sqlc.arg(most)::int;
 
 -- name: ProductPageEnding :many
 -- The same of those that show a picture, on themselves or on a variant, whose rights end within so many days, or ended.
@@ -26,13 +26,13 @@ WITH ending AS (
     UNION SELECT a.asset_id FROM delivery d JOIN arrival a ON a.delivery_id = d.id
     WHERE d.until <= current_date + sqlc.arg(days)::int AND d.may <> '' AND NOT EXISTS (SELECT 1 FROM rights r WHERE r.asset_id = a.asset_id)
 ), shown AS (SELECT DISTINCT (CASE o.kind WHEN 'variant' THEN o.parent ELSE o.id END) AS id FROM ending e JOIN placement p ON p.asset_id = e.asset_id JOIN owner o ON o.id = p.owner_id)
-SELECT o.id FROM shown s JOIN owner o ON o.id = s.id WHERE o.kind = 'product' AND (o.ordinal, o.id) > (sqlc.arg(after_ordinal)::int, sqlc.arg(after_id)::bigint)
+SELECT o.id FROM shown s JOIN owner o ON o.id = s.id WHERE o.kind = 'product' AND NOT o.retired AND (o.ordinal, o.id) > (sqlc.arg(after_ordinal)::int, sqlc.arg(after_id)::bigint)
 ORDER BY o.ordinal, o.id LIMIT sqlc.arg(most)::int;
 
 -- name: ProductPageIn :many
 -- The same of those in some categories.
 SELECT o.id FROM owner o JOIN product_count c ON c.product_id = o.id
-WHERE o.category = ANY (sqlc.arg(categories)::bigint[]) AND o.kind = 'product' AND (o.ordinal, o.id) > (sqlc.arg(after_ordinal)::int, sqlc.arg(after_id)::bigint)
+WHERE o.category = ANY (sqlc.arg(categories)::bigint[]) AND o.kind = 'product' AND NOT o.retired AND (o.ordinal, o.id) > (sqlc.arg(after_ordinal)::int, sqlc.arg(after_id)::bigint)
     AND (NOT sqlc.arg(without)::boolean OR c.pictures + c.variant_pictures = 0)
 ORDER BY o.ordinal, o.id LIMIT sqlc.arg(most)::int;
 
@@ -50,7 +50,7 @@ WHERE o.id = ANY (sqlc.arg(ids)::bigint[]) AND o.kind = 'product' AND (NOT sqlc.
     AND (cardinality(sqlc.arg(categories)::bigint[]) = 0 OR o.category = ANY (sqlc.arg(categories)::bigint[])) ORDER BY o.ordinal, o.id;
 
 -- name: Categories :many
-SELECT c.id, c.parent, c.title, c.ordinal, coalesce(n.products, 0)::int AS products
+SELECT c.id, c.parent, c.code, c.title, c.ordinal, c.retired, coalesce(n.products, 0)::int AS products
 FROM owner c LEFT JOIN category_count n ON n.category_id = c.id WHERE c.kind = 'category' AND c.id > sqlc.arg(after) ORDER BY c.id LIMIT sqlc.arg(most);
 
 -- name: CategoriesBelow :many
@@ -90,7 +90,11 @@ WHERE p.owner_id = ANY (sqlc.arg(owners)::bigint[]) ORDER BY p.owner_id, p.posit
 SELECT id, encode(sha256, 'hex')::text AS sha, width, height, bytes, format FROM asset WHERE id = ANY (sqlc.arg(ids)::bigint[]);
 
 -- name: CatalogueCounts :one
-SELECT products::int AS products, variants::int AS variants, categories::int AS categories, without::int AS without FROM catalogue_count;
+SELECT (c.products - r.products)::int AS products, (c.variants - r.variants)::int AS variants, (c.categories - r.categories)::int AS categories,
+    (c.without - r.without)::int AS without, r.products::int AS retired
+FROM catalogue_count c, (SELECT count(*) FILTER (WHERE o.kind = 'product') AS products, count(*) FILTER (WHERE o.kind = 'variant') AS variants,
+    count(*) FILTER (WHERE o.kind = 'category') AS categories, count(*) FILTER (WHERE n.pictures + n.variant_pictures = 0) AS without
+    FROM owner o LEFT JOIN product_count n ON n.product_id = o.id WHERE o.retired) r;
 
 -- name: OwnerRecords :many
 SELECT * FROM owner WHERE id = ANY (sqlc.arg(ids)::bigint[]);
@@ -98,7 +102,7 @@ SELECT * FROM owner WHERE id = ANY (sqlc.arg(ids)::bigint[]);
 -- name: KeyedOwners :many
 -- What names are read for, of all owners, or of some.
 SELECT id, kind, coalesce(parent, 0)::bigint AS parent, sku, barcode, code, title, options FROM owner
-WHERE sqlc.narg(ids)::bigint[] IS NULL OR id = ANY (sqlc.narg(ids)::bigint[]);
+WHERE NOT retired AND (sqlc.narg(ids)::bigint[] IS NULL OR id = ANY (sqlc.narg(ids)::bigint[]));
 
 -- name: ChangedOwners :many
 -- The owners that changed, came or went since a state of the catalogue, at most so many.
@@ -148,18 +152,6 @@ SELECT id FROM owner WHERE id = ANY (sqlc.arg(ids)::bigint[]);
 
 -- name: AssetsThere :many
 SELECT id FROM asset WHERE id = ANY (sqlc.arg(ids)::bigint[]);
-
--- name: AltTexts :many
--- The alt texts of pictures on owners, also of those that do not stand there now.
-SELECT owner_id, asset_id, text, by_hand FROM wording WHERE owner_id = ANY (sqlc.arg(owners)::bigint[]) AND language = sqlc.arg(language) AND field = 'alt';
-
--- name: SetAltTexts :exec
-UPDATE wording w SET text = t.text
-FROM (SELECT unnest(sqlc.arg(owners)::bigint[]) AS owner, unnest(sqlc.arg(assets)::bigint[]) AS asset, unnest(sqlc.arg(texts)::text[]) AS text) t
-WHERE w.owner_id = t.owner AND w.asset_id = t.asset AND w.language = sqlc.arg(language) AND w.field = 'alt';
-
--- name: AddWordings :copyfrom
-INSERT INTO wording (owner_id, asset_id, language, field, text, by_hand) VALUES ($1, $2, $3, $4, $5, $6);
 
 -- name: OwnFields :many
 -- The names of all options and attributes that owners have.

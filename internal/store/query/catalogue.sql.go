@@ -10,17 +10,8 @@ import (
 	"encoding/json"
 )
 
-type AddWordingsParams struct {
-	OwnerID  int64
-	AssetID  int64
-	Language string
-	Field    string
-	Text     string
-	ByHand   bool
-}
-
 const allCategories = `-- name: AllCategories :many
-SELECT id, kind, parent, category, sku, identity, barcode, title, options, ordinal, code, titles, attributes FROM owner WHERE kind = 'category'
+SELECT id, kind, parent, category, sku, identity, barcode, title, options, ordinal, code, titles, attributes, retired FROM owner WHERE kind = 'category'
 `
 
 func (q *Queries) AllCategories(ctx context.Context) ([]Owner, error) {
@@ -46,48 +37,7 @@ func (q *Queries) AllCategories(ctx context.Context) ([]Owner, error) {
 			&i.Code,
 			&i.Titles,
 			&i.Attributes,
-		); err != nil {
-			return nil, err
-		}
-		items = append(items, i)
-	}
-	if err := rows.Err(); err != nil {
-		return nil, err
-	}
-	return items, nil
-}
-
-const altTexts = `-- name: AltTexts :many
-SELECT owner_id, asset_id, text, by_hand FROM wording WHERE owner_id = ANY ($1::bigint[]) AND language = $2 AND field = 'alt'
-`
-
-type AltTextsParams struct {
-	Owners   []int64
-	Language string
-}
-
-type AltTextsRow struct {
-	OwnerID int64
-	AssetID int64
-	Text    string
-	ByHand  bool
-}
-
-// The alt texts of pictures on owners, also of those that do not stand there now.
-func (q *Queries) AltTexts(ctx context.Context, arg AltTextsParams) ([]AltTextsRow, error) {
-	rows, err := q.db.Query(ctx, altTexts, arg.Owners, arg.Language)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var items []AltTextsRow
-	for rows.Next() {
-		var i AltTextsRow
-		if err := rows.Scan(
-			&i.OwnerID,
-			&i.AssetID,
-			&i.Text,
-			&i.ByHand,
+			&i.Retired,
 		); err != nil {
 			return nil, err
 		}
@@ -175,7 +125,11 @@ func (q *Queries) AssetsThere(ctx context.Context, ids []int64) ([]int64, error)
 }
 
 const catalogueCounts = `-- name: CatalogueCounts :one
-SELECT products::int AS products, variants::int AS variants, categories::int AS categories, without::int AS without FROM catalogue_count
+SELECT (c.products - r.products)::int AS products, (c.variants - r.variants)::int AS variants, (c.categories - r.categories)::int AS categories,
+    (c.without - r.without)::int AS without, r.products::int AS retired
+FROM catalogue_count c, (SELECT count(*) FILTER (WHERE o.kind = 'product') AS products, count(*) FILTER (WHERE o.kind = 'variant') AS variants,
+    count(*) FILTER (WHERE o.kind = 'category') AS categories, count(*) FILTER (WHERE n.pictures + n.variant_pictures = 0) AS without
+    FROM owner o LEFT JOIN product_count n ON n.product_id = o.id WHERE o.retired) r
 `
 
 type CatalogueCountsRow struct {
@@ -183,6 +137,7 @@ type CatalogueCountsRow struct {
 	Variants   int32
 	Categories int32
 	Without    int32
+	Retired    int32
 }
 
 func (q *Queries) CatalogueCounts(ctx context.Context) (CatalogueCountsRow, error) {
@@ -193,12 +148,13 @@ func (q *Queries) CatalogueCounts(ctx context.Context) (CatalogueCountsRow, erro
 		&i.Variants,
 		&i.Categories,
 		&i.Without,
+		&i.Retired,
 	)
 	return i, err
 }
 
 const categories = `-- name: Categories :many
-SELECT c.id, c.parent, c.title, c.ordinal, coalesce(n.products, 0)::int AS products
+SELECT c.id, c.parent, c.code, c.title, c.ordinal, c.retired, coalesce(n.products, 0)::int AS products
 FROM owner c LEFT JOIN category_count n ON n.category_id = c.id WHERE c.kind = 'category' AND c.id > $1 ORDER BY c.id LIMIT $2
 `
 
@@ -210,8 +166,10 @@ type CategoriesParams struct {
 type CategoriesRow struct {
 	ID       int64
 	Parent   *int64
+	Code     string
 	Title    string
 	Ordinal  int32
+	Retired  bool
 	Products int32
 }
 
@@ -227,8 +185,10 @@ func (q *Queries) Categories(ctx context.Context, arg CategoriesParams) ([]Categ
 		if err := rows.Scan(
 			&i.ID,
 			&i.Parent,
+			&i.Code,
 			&i.Title,
 			&i.Ordinal,
+			&i.Retired,
 			&i.Products,
 		); err != nil {
 			return nil, err
@@ -371,7 +331,7 @@ func (q *Queries) ColouredPictures(ctx context.Context) ([]ColouredPicturesRow, 
 
 const keyedOwners = `-- name: KeyedOwners :many
 SELECT id, kind, coalesce(parent, 0)::bigint AS parent, sku, barcode, code, title, options FROM owner
-WHERE $1::bigint[] IS NULL OR id = ANY ($1::bigint[])
+WHERE NOT retired AND ($1::bigint[] IS NULL OR id = ANY ($1::bigint[]))
 `
 
 type KeyedOwnersRow struct {
@@ -544,7 +504,7 @@ func (q *Queries) OwnerLooks(ctx context.Context, ids []int64) ([]OwnerLooksRow,
 }
 
 const ownerRecords = `-- name: OwnerRecords :many
-SELECT id, kind, parent, category, sku, identity, barcode, title, options, ordinal, code, titles, attributes FROM owner WHERE id = ANY ($1::bigint[])
+SELECT id, kind, parent, category, sku, identity, barcode, title, options, ordinal, code, titles, attributes, retired FROM owner WHERE id = ANY ($1::bigint[])
 `
 
 func (q *Queries) OwnerRecords(ctx context.Context, ids []int64) ([]Owner, error) {
@@ -570,6 +530,7 @@ func (q *Queries) OwnerRecords(ctx context.Context, ids []int64) ([]Owner, error
 			&i.Code,
 			&i.Titles,
 			&i.Attributes,
+			&i.Retired,
 		); err != nil {
 			return nil, err
 		}
@@ -582,7 +543,7 @@ func (q *Queries) OwnerRecords(ctx context.Context, ids []int64) ([]Owner, error
 }
 
 const ownerWithFamily = `-- name: OwnerWithFamily :many
-SELECT id, kind, parent, category, sku, identity, barcode, title, options, ordinal, code, titles, attributes FROM owner
+SELECT id, kind, parent, category, sku, identity, barcode, title, options, ordinal, code, titles, attributes, retired FROM owner
 WHERE id = $1 OR parent = $1 ORDER BY (id = $1) DESC, ordinal, id
 `
 
@@ -609,6 +570,7 @@ func (q *Queries) OwnerWithFamily(ctx context.Context, id int64) ([]Owner, error
 			&i.Code,
 			&i.Titles,
 			&i.Attributes,
+			&i.Retired,
 		); err != nil {
 			return nil, err
 		}
@@ -621,7 +583,7 @@ func (q *Queries) OwnerWithFamily(ctx context.Context, id int64) ([]Owner, error
 }
 
 const ownersInOrder = `-- name: OwnersInOrder :many
-SELECT o.id, o.kind, o.parent, o.category, o.sku, o.identity, o.barcode, o.title, o.options, o.ordinal, o.code, o.titles, o.attributes, coalesce(p.sku, '')::text AS parent_sku FROM owner o LEFT JOIN owner p ON p.id = o.parent
+SELECT o.id, o.kind, o.parent, o.category, o.sku, o.identity, o.barcode, o.title, o.options, o.ordinal, o.code, o.titles, o.attributes, o.retired, coalesce(p.sku, '')::text AS parent_sku FROM owner o LEFT JOIN owner p ON p.id = o.parent
 WHERE o.kind = $1 AND (o.ordinal, o.id) > ($2::int, $3::bigint) ORDER BY o.ordinal, o.id LIMIT $4
 `
 
@@ -666,6 +628,7 @@ func (q *Queries) OwnersInOrder(ctx context.Context, arg OwnersInOrderParams) ([
 			&i.Owner.Code,
 			&i.Owner.Titles,
 			&i.Owner.Attributes,
+			&i.Owner.Retired,
 			&i.ParentSku,
 		); err != nil {
 			return nil, err
@@ -707,7 +670,7 @@ WITH named AS (
     SELECT id, parent FROM owner WHERE identity = ANY ($1::text[])
     UNION ALL SELECT id, parent FROM owner WHERE barcode <> '' AND lpad(translate(barcode, E' -\u00a0', ''), 14, '0') = ANY ($2::text[])
 ), both_ids AS (SELECT named.id FROM named UNION SELECT named.parent FROM named)
-SELECT o.id, o.kind, o.parent, o.category, o.sku, o.identity, o.barcode, o.title, o.options, o.ordinal, o.code, o.titles, o.attributes FROM owner o JOIN both_ids ON both_ids.id = o.id WHERE o.kind <> 'category'
+SELECT o.id, o.kind, o.parent, o.category, o.sku, o.identity, o.barcode, o.title, o.options, o.ordinal, o.code, o.titles, o.attributes, o.retired FROM owner o JOIN both_ids ON both_ids.id = o.id WHERE o.kind <> 'category'
 `
 
 type OwnersTouchedParams struct {
@@ -739,6 +702,7 @@ func (q *Queries) OwnersTouched(ctx context.Context, arg OwnersTouchedParams) ([
 			&i.Code,
 			&i.Titles,
 			&i.Attributes,
+			&i.Retired,
 		); err != nil {
 			return nil, err
 		}
@@ -908,11 +872,12 @@ func (q *Queries) Placements(ctx context.Context, arg PlacementsParams) ([]Place
 }
 
 const productPage = `-- name: ProductPage :many
-SELECT id FROM owner WHERE kind = 'product' AND (ordinal, id) > ($1::int, $2::bigint)
-ORDER BY ordinal, id LIMIT $3::int
+SELECT id FROM owner WHERE kind = 'product' AND retired = $1::boolean AND (ordinal, id) > ($2::int, $3::bigint)
+ORDER BY ordinal, id LIMIT $4::int
 `
 
 type ProductPageParams struct {
+	Retired      bool
 	AfterOrdinal int32
 	AfterID      int64
 	Most         int32
@@ -920,7 +885,12 @@ type ProductPageParams struct {
 
 // The next products in the order of the catalogue.
 func (q *Queries) ProductPage(ctx context.Context, arg ProductPageParams) ([]int64, error) {
-	rows, err := q.db.Query(ctx, productPage, arg.AfterOrdinal, arg.AfterID, arg.Most)
+	rows, err := q.db.Query(ctx, productPage,
+		arg.Retired,
+		arg.AfterOrdinal,
+		arg.AfterID,
+		arg.Most,
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -945,7 +915,7 @@ WITH ending AS (
     UNION SELECT a.asset_id FROM delivery d JOIN arrival a ON a.delivery_id = d.id
     WHERE d.until <= current_date + $4::int AND d.may <> '' AND NOT EXISTS (SELECT 1 FROM rights r WHERE r.asset_id = a.asset_id)
 ), shown AS (SELECT DISTINCT (CASE o.kind WHEN 'variant' THEN o.parent ELSE o.id END) AS id FROM ending e JOIN placement p ON p.asset_id = e.asset_id JOIN owner o ON o.id = p.owner_id)
-SELECT o.id FROM shown s JOIN owner o ON o.id = s.id WHERE o.kind = 'product' AND (o.ordinal, o.id) > ($1::int, $2::bigint)
+SELECT o.id FROM shown s JOIN owner o ON o.id = s.id WHERE o.kind = 'product' AND NOT o.retired AND (o.ordinal, o.id) > ($1::int, $2::bigint)
 ORDER BY o.ordinal, o.id LIMIT $3::int
 `
 
@@ -984,7 +954,7 @@ func (q *Queries) ProductPageEnding(ctx context.Context, arg ProductPageEndingPa
 
 const productPageIn = `-- name: ProductPageIn :many
 SELECT o.id FROM owner o JOIN product_count c ON c.product_id = o.id
-WHERE o.category = ANY ($1::bigint[]) AND o.kind = 'product' AND (o.ordinal, o.id) > ($2::int, $3::bigint)
+WHERE o.category = ANY ($1::bigint[]) AND o.kind = 'product' AND NOT o.retired AND (o.ordinal, o.id) > ($2::int, $3::bigint)
     AND (NOT $4::boolean OR c.pictures + c.variant_pictures = 0)
 ORDER BY o.ordinal, o.id LIMIT $5::int
 `
@@ -1025,8 +995,8 @@ func (q *Queries) ProductPageIn(ctx context.Context, arg ProductPageInParams) ([
 }
 
 const productPageWithout = `-- name: ProductPageWithout :many
-SELECT product_id FROM product_count WHERE pictures + variant_pictures = 0 AND (ordinal, product_id) > ($1::int, $2::bigint)
-ORDER BY ordinal, product_id LIMIT $3::int
+SELECT c.product_id FROM product_count c JOIN owner o ON o.id = c.product_id WHERE c.pictures + c.variant_pictures = 0 AND NOT o.retired
+    AND (c.ordinal, c.product_id) > ($1::int, $2::bigint) ORDER BY c.ordinal, c.product_id LIMIT $3::int
 `
 
 type ProductPageWithoutParams struct {
@@ -1182,29 +1152,6 @@ type SeatCategoriesParams struct {
 // Takes numbers for categories that have none yet.
 func (q *Queries) SeatCategories(ctx context.Context, arg SeatCategoriesParams) error {
 	_, err := q.db.Exec(ctx, seatCategories, arg.Parents, arg.Titles)
-	return err
-}
-
-const setAltTexts = `-- name: SetAltTexts :exec
-UPDATE wording w SET text = t.text
-FROM (SELECT unnest($2::bigint[]) AS owner, unnest($3::bigint[]) AS asset, unnest($4::text[]) AS text) t
-WHERE w.owner_id = t.owner AND w.asset_id = t.asset AND w.language = $1 AND w.field = 'alt'
-`
-
-type SetAltTextsParams struct {
-	Language string
-	Owners   []int64
-	Assets   []int64
-	Texts    []string
-}
-
-func (q *Queries) SetAltTexts(ctx context.Context, arg SetAltTextsParams) error {
-	_, err := q.db.Exec(ctx, setAltTexts,
-		arg.Language,
-		arg.Owners,
-		arg.Assets,
-		arg.Texts,
-	)
 	return err
 }
 

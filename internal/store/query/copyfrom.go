@@ -192,43 +192,6 @@ func (q *Queries) AddPlanRows(ctx context.Context, arg []AddPlanRowsParams) (int
 	return q.db.CopyFrom(ctx, []string{"plan_row"}, []string{"plan_id", "row", "key", "owner_id", "state", "says"}, &iteratorForAddPlanRows{rows: arg})
 }
 
-// iteratorForAddWordings implements pgx.CopyFromSource.
-type iteratorForAddWordings struct {
-	rows                 []AddWordingsParams
-	skippedFirstNextCall bool
-}
-
-func (r *iteratorForAddWordings) Next() bool {
-	if len(r.rows) == 0 {
-		return false
-	}
-	if !r.skippedFirstNextCall {
-		r.skippedFirstNextCall = true
-		return true
-	}
-	r.rows = r.rows[1:]
-	return len(r.rows) > 0
-}
-
-func (r iteratorForAddWordings) Values() ([]interface{}, error) {
-	return []interface{}{
-		r.rows[0].OwnerID,
-		r.rows[0].AssetID,
-		r.rows[0].Language,
-		r.rows[0].Field,
-		r.rows[0].Text,
-		r.rows[0].ByHand,
-	}, nil
-}
-
-func (r iteratorForAddWordings) Err() error {
-	return nil
-}
-
-func (q *Queries) AddWordings(ctx context.Context, arg []AddWordingsParams) (int64, error) {
-	return q.db.CopyFrom(ctx, []string{"wording"}, []string{"owner_id", "asset_id", "language", "field", "text", "by_hand"}, &iteratorForAddWordings{rows: arg})
-}
-
 // iteratorForAddWorksheetEdits implements pgx.CopyFromSource.
 type iteratorForAddWorksheetEdits struct {
 	rows                 []AddWorksheetEditsParams

@@ -150,6 +150,7 @@ type Delivery struct {
 	Proof        string
 	HouseRule    string
 	LikeDelivery *int64
+	PairsWith    string
 }
 
 type DeliveryCount struct {
@@ -248,6 +249,7 @@ type Owner struct {
 	Code       string
 	Titles     json.RawMessage
 	Attributes json.RawMessage
+	Retired    bool
 }
 
 type OwnerLog struct {
@@ -506,6 +508,19 @@ type Wording struct {
 	Field    string
 	Text     string
 	ByHand   bool
+}
+
+type WordingRule struct {
+	ID         int64
+	Kind       string
+	Branch     *int64
+	Language   string
+	Field      string
+	Pattern    string
+	Most       int32
+	LetterCase string
+	ChangedBy  *int64
+	ChangedAt  time.Time
 }
 
 type Worksheet struct {

@@ -161,10 +161,10 @@ func identity(o catalogue.Owner) string {
 
 // ownerColumns are the owner table's columns that are written; ownerValues reads them out of JSON records.
 const (
-	ownerColumns = "id, kind, parent, category, sku, identity, barcode, code, title, titles, options, attributes, ordinal"
+	ownerColumns = "id, kind, parent, category, sku, identity, barcode, code, title, titles, options, attributes, ordinal, retired"
 	ownerValues  = `SELECT (r->>'id')::bigint, r->>'kind', (r->>'parent')::bigint, (r->>'category')::bigint, coalesce(r->>'sku', ''),
 	nullif(r->>'identity', ''), coalesce(r->>'barcode', ''), coalesce(r->>'code', ''), coalesce(r->>'title', ''), coalesce(r->'titles', '{}'),
-	coalesce(r->'options', '{}'), coalesce(r->'attributes', '{}'), coalesce((r->>'ordinal')::int, 0)
+	coalesce(r->'options', '{}'), coalesce(r->'attributes', '{}'), coalesce((r->>'ordinal')::int, 0), coalesce((r->>'retired')::boolean, false)
 	FROM jsonb_array_elements($1::jsonb) r`
 )
 
@@ -293,7 +293,7 @@ func (w *writer) alter(ctx context.Context, all []line) error {
 		return err
 	}
 	_, err = w.tx.Exec(ctx, `UPDATE owner o SET kind = n.kind, parent = n.parent, category = n.category, sku = n.sku, identity = n.identity,
-		barcode = n.barcode, code = n.code, title = n.title, titles = n.titles, options = n.options, attributes = n.attributes, ordinal = n.ordinal
+		barcode = n.barcode, code = n.code, title = n.title, titles = n.titles, options = n.options, attributes = n.attributes, ordinal = n.ordinal, retired = n.retired
 		FROM (`+ownerValues+`) AS n (`+ownerColumns+`) WHERE o.id = n.id`, values)
 	return err
 }

@@ -4,13 +4,15 @@ package pictures
 import (
 	"context"
 	"encoding/json"
+	"slices"
 
-	"ambrosa/core/catalogue"
 	"ambrosa/core/change"
 	"ambrosa/core/message"
 	"ambrosa/core/placement"
+	words "ambrosa/core/wording"
 	"ambrosa/internal/ledger"
 	"ambrosa/internal/store/query"
+	"ambrosa/internal/subject/wording"
 
 	"github.com/jackc/pgx/v5"
 )
@@ -23,14 +25,19 @@ var _ ledger.Subject = Subject{}
 // Name is what its changes are kept under.
 func (Subject) Name() string { return placement.Subject }
 
-// Locks are the owners, and the assets that they shall have.
+// Locks are the owners, and the assets that they shall have; where file names come along all texts as a whole, as those are unique.
 func (Subject) Locks(changes []change.Change) []ledger.Lock {
 	locks := make([]ledger.Lock, 0, 2*len(changes))
+	names := false
 	for _, c := range changes {
 		locks = append(locks, ledger.Lock{Class: ledger.Owner, ID: c.ID})
 		for _, p := range read(c.After) {
 			locks = append(locks, ledger.Lock{Class: ledger.Asset, ID: p.Asset, Share: true})
+			names = names || p.Texts[words.FileName] != nil
 		}
+	}
+	if names {
+		locks = append(locks, ledger.Lock{Class: ledger.Wording})
 	}
 	return locks
 }
@@ -68,14 +75,14 @@ func Placed(ctx context.Context, q *query.Queries, owners []int64) (map[int64][]
 	return placed, err
 }
 
-// Same compares which pictures there are, in which order, and not their alt texts, which are changed by themselves.
+// Same compares which pictures there are, in which order, and not their texts, which are changed by themselves.
 func (Subject) Same(standing, fields json.RawMessage) bool {
 	a, errA := placement.Read(standing)
 	b, errB := placement.Read(fields)
 	return errA == nil && errB == nil && placement.Same(a, b)
 }
 
-// Write puts the pictures on their owners, and an alt text where there is none by hand. A line with an asset that is gone is
+// Write puts the pictures on their owners, and their texts. A line with an asset that is gone is
 // left alone.
 func (Subject) Write(ctx context.Context, tx pgx.Tx, changes []change.Change) ([]ledger.Left, error) {
 	q := query.New(tx)
@@ -90,7 +97,7 @@ func (Subject) Write(ctx context.Context, tx pgx.Tx, changes []change.Change) ([
 	var left []ledger.Left
 	var clear []int64
 	var placements [][]any
-	var texts []query.AddWordingsParams
+	var texts []wording.Row
 	for n, c := range changes {
 		if gone := missing(after[n], there); gone != 0 {
 			left = append(left, ledger.Left{Seq: c.Seq, Message: message.New("asset_gone", "asset", gone)})
@@ -101,8 +108,10 @@ func (Subject) Write(ctx context.Context, tx pgx.Tx, changes []change.Change) ([
 		}
 		for i, p := range after[n] {
 			placements = append(placements, []any{c.ID, int32(i + 1), p.Asset})
-			if p.Alt != "" {
-				texts = append(texts, query.AddWordingsParams{OwnerID: c.ID, AssetID: p.Asset, Language: catalogue.Language, Field: "alt", Text: p.Alt})
+			for field, of := range p.Texts {
+				for lang, text := range of {
+					texts = append(texts, wording.Row{Owner: c.ID, Place: words.Place{Asset: p.Asset, Field: field, Language: lang}, Text: &text})
+				}
 			}
 		}
 	}
@@ -123,42 +132,35 @@ func (Subject) Write(ctx context.Context, tx pgx.Tx, changes []change.Change) ([
 	return left, q.TouchPictures(ctx)
 }
 
-// word keeps the alt texts of pictures that are new on their owners. One that stands is replaced, unless it is by hand.
-func word(ctx context.Context, q *query.Queries, texts []query.AddWordingsParams) error {
+// word keeps the texts of pictures that are new on their owners. One by hand is replaced by one by hand alone. A file name that another
+// picture has is left out: the picture matters more.
+func word(ctx context.Context, q *query.Queries, texts []wording.Row) error {
 	if len(texts) == 0 {
 		return nil
 	}
-	type place struct{ owner, asset int64 }
 	owners := make([]int64, len(texts))
 	for i, t := range texts {
-		owners[i] = t.OwnerID
+		owners[i] = t.Owner
 	}
-	rows, err := q.AltTexts(ctx, query.AltTextsParams{Owners: owners, Language: catalogue.Language})
+	standing, err := wording.Texts(ctx, q, owners)
 	if err != nil {
 		return err
 	}
-	kept := make(map[place]query.AltTextsRow, len(rows))
-	for _, r := range rows {
-		kept[place{r.OwnerID, r.AssetID}] = r
-	}
 	fresh := texts[:0]
-	other := query.SetAltTextsParams{Language: catalogue.Language}
 	for _, t := range texts {
-		at := place{t.OwnerID, t.AssetID}
-		if stands, is := kept[at]; !is {
-			kept[at] = query.AltTextsRow{Text: t.Text}
+		if stands := standing[t.Owner][t.Place]; stands == nil || *stands != *t.Text && (t.Text.Hand || !stands.Hand) {
 			fresh = append(fresh, t)
-		} else if !stands.ByHand && stands.Text != t.Text {
-			other.Owners, other.Assets, other.Texts = append(other.Owners, t.OwnerID), append(other.Assets, t.AssetID), append(other.Texts, t.Text)
 		}
 	}
-	if len(other.Owners) > 0 {
-		if err := q.SetAltTexts(ctx, other); err != nil {
-			return err
-		}
+	taken, err := wording.Taken(ctx, q, fresh)
+	if err != nil {
+		return err
 	}
-	_, err = q.AddWordings(ctx, fresh)
-	return err
+	out := make(map[wording.Row]bool, len(taken))
+	for _, t := range taken {
+		out[t] = true
+	}
+	return wording.Write(ctx, q, slices.DeleteFunc(fresh, func(r wording.Row) bool { return out[r] }))
 }
 
 // assetsThere tells which of the pictures are there.

@@ -1,0 +1,136 @@
+package wording
+
+import (
+	"context"
+	"slices"
+
+	"ambrosa/core/change"
+	"ambrosa/core/placement"
+	"ambrosa/core/wording"
+	"ambrosa/internal/ledger"
+	"ambrosa/internal/store/query"
+
+	"github.com/jackc/pgx/v5"
+)
+
+// PlanKind is the kind of plans that change texts alone.
+const PlanKind = "wording"
+
+// Scope is which owners are meant: all that have pictures and are not retired, or those of some kinds, in and below a category, among some.
+type Scope struct {
+	Category int64
+	Kinds    []string
+	Owners   []int64
+}
+
+// atOnce is how many owners are read together.
+const atOnce = 5000
+
+// owners are those that are meant, by their numbers. pgx.ErrNoRows where the category is not there.
+func (w *Wording) scope(ctx context.Context, s Scope) ([]int64, error) {
+	p := query.WordedScopeParams{Kinds: append([]string{}, s.Kinds...), Owners: append([]int64{}, s.Owners...), Categories: []int64{}}
+	if s.Category != 0 {
+		var err error
+		if p.Categories, err = w.Store.CategoriesBelow(ctx, s.Category); err != nil {
+			return nil, err
+		}
+		if len(p.Categories) == 0 {
+			return nil, pgx.ErrNoRows
+		}
+	}
+	return w.Store.WordedScope(ctx, p)
+}
+
+// Plan keeps a plan that does something with the texts of the pictures on owners, and returns its number. Errors: those of Act, pgx.ErrNoRows,
+// ledger.ErrNothingToDo. Cost: by the pictures; the changes stand in memory, about 300 bytes each.
+func (w *Wording) Plan(ctx context.Context, person int64, title string, s Scope, act Act) (id int64, err error) {
+	do, err := act.ready()
+	if err != nil {
+		return 0, err
+	}
+	if act.Kind == "texts" {
+		for _, t := range act.Texts {
+			s.Owners = append(s.Owners, t.Owner)
+		}
+	}
+	owners, err := w.scope(ctx, s)
+	if err != nil {
+		return 0, err
+	}
+	var changes []change.Change
+	texts := 0
+	for some := range slices.Chunk(owners, atOnce) {
+		more, n, err := w.changes(ctx, w.Store.Queries, some, do)
+		if err != nil {
+			return 0, err
+		}
+		changes, texts = append(changes, more...), texts+n
+	}
+	return w.Ledger.Keep(ctx, ledger.Draft{Kind: PlanKind, Title: title, Person: person, Source: act.source(), Counts: map[string]int{"texts": texts}}, changes)
+}
+
+// source is what a plan says of where it comes from.
+func (a Act) source() any {
+	return struct {
+		Act      string        `json:"act"`
+		Field    wording.Field `json:"field,omitempty"`
+		Language string        `json:"language,omitempty"`
+		Pattern  string        `json:"pattern,omitempty"`
+		Find     string        `json:"find,omitempty"`
+		By       string        `json:"by,omitempty"`
+	}{a.Kind, a.Field, a.Language, a.Pattern, a.Find, a.By}
+}
+
+// changes are what is done to some owners' texts, and to how many.
+func (w *Wording) changes(ctx context.Context, q *query.Queries, owners []int64, do *doing) (changes []change.Change, texts int, err error) {
+	rows, err := q.PlacedOn(ctx, owners)
+	if err != nil {
+		return nil, 0, err
+	}
+	placed := make(map[int64][]placement.Picture, len(owners))
+	var assets []int64
+	for _, r := range rows {
+		if r.AssetID != nil {
+			placed[r.ID] = append(placed[r.ID], placement.Picture{Asset: *r.AssetID})
+			assets = append(assets, *r.AssetID)
+		}
+	}
+	f, err := w.fillerOf(ctx, q, owners, assets, nil)
+	if err != nil {
+		return nil, 0, err
+	}
+	after := make(map[int64]wording.OwnerTexts, len(owners))
+	for _, id := range owners {
+		o := f.owners[id]
+		if o == nil {
+			continue
+		}
+		for i, p := range placed[id] {
+			for at, text := range do.texts(f, o, i+1, p.Asset) {
+				if after[id] == nil {
+					after[id] = wording.OwnerTexts{}
+				}
+				after[id][at] = text
+				if text != nil && at.Field == wording.FileName {
+					f.names = append(f.names, fileName{id, at, text.Text, func(name string) { text.Text = name }})
+				}
+			}
+		}
+	}
+	f.taken = do.taken // of the owners before them
+	if err := f.number(ctx, q); err != nil {
+		return nil, 0, err
+	}
+	do.taken = f.taken
+	for _, id := range owners {
+		if c, any := wording.Change(id, f.standing[id], after[id]); any {
+			changes = append(changes, c)
+			for at, text := range after[id] {
+				if stands := f.standing[id][at]; text == nil && stands != nil || text != nil && (stands == nil || *stands != *text) {
+					texts++
+				}
+			}
+		}
+	}
+	return changes, texts, nil
+}
