@@ -5,12 +5,18 @@ import type { Plugin } from 'vite';
 /** The texts that come with a station's own scripts, by the first part of their names, and the folders that may use them. */
 const STATIONS: Record<string, { names: string[]; folders: RegExp }> = {
   gather: { names: ['gather', 'sources', 'drive', 'rights'], folders: /stations\/(gather|sources)\// },
-  catalogue: { names: ['catalogue'], folders: /stations\/catalogue\// },
+  catalogue: {
+    names: ['catalogue', 'hand', 'wording', 'shop', 'text_problem', 'text_why', 'text_field'],
+    folders: /stations\/(catalogue|hand|wording|shop)\//,
+  },
   ledger: { names: ['plan', 'ledger', 'subject', 'field'], folders: /stations\/(plan|ledger)\/|subjects\// },
   people: { names: ['people', 'audit', 'settings', 'tokens'], folders: /stations\/(people|settings)\// },
   tables: { names: ['tables', 'wrong'], folders: /stations\/tables\// },
   shots: { names: ['shots'], folders: /stations\/shots\// },
   pieces: { names: ['pieces'], folders: /stations\/pieces\// },
+  compare: { names: ['compare'], folders: /pair\/Compare/ },
+  me: { names: ['me'], folders: /PersonMenu|settings\// },
+  keys: { names: ['keys'], folders: /ui\/Keys/ },
   later: { names: ['later'], folders: /stations\/later\// },
 };
 
@@ -19,12 +25,14 @@ const CELLS = 'table_(picture|main|alt|barcode|zeros|key|parent|number|formula|t
 const SAID: Record<string, RegExp> = {
   tables: new RegExp(`^(${CELLS}|fetch_|sheet_)`),
   ledger: new RegExp(`^(${CELLS}|rights_)`),
+  catalogue: /^(title_long|sku_there|product_gone|category_(gone|in_use|there)|code_there|file_name_taken|picture_gone|pictures_since|owner_gone)$/,
   gather: /^(drive_|source_removed|picture_too_small|fetch_|vault_|archive_)/,
 };
 /** What the server refuses to one station alone: its texts come with the station's. */
 const REFUSED: Record<string, RegExp> = {
   gather: /^refused\.(drive_|source_|not_collected|schedule|sealed)/,
   tables: /^refused\.(table_|assignment_|nothing_to_collect|collecting|no_sheet)/,
+  catalogue: /^refused\.(pattern|language|text_|rule_|siblings|picture_address)/,
   people: /^refused\.(name_taken|weak|role|name|password|last_admin|former)$/,
 };
 /** What the server writes into files, and no screen shows. */

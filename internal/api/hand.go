@@ -78,7 +78,42 @@ type offerBody struct {
 	Sha      string `json:"sha"`
 }
 
+type ownerRecord struct {
+	ID         int64             `json:"id"`
+	Kind       string            `json:"kind"`
+	Parent     int64             `json:"parent,omitempty"`
+	ParentName string            `json:"parentName,omitempty" doc:"SKU of a variant's product."`
+	Category   int64             `json:"category,omitempty"`
+	SKU        string            `json:"sku,omitempty"`
+	Barcode    string            `json:"barcode,omitempty"`
+	Code       string            `json:"code,omitempty"`
+	Title      string            `json:"title,omitempty"`
+	Titles     map[string]string `json:"titles" doc:"In other languages."`
+	Options    map[string]string `json:"options"`
+	Attributes map[string]string `json:"attributes"`
+	Retired    bool              `json:"retired,omitempty"`
+}
+
+// owner returns an owner's own fields.
+func (s *Server) owner(ctx context.Context, id int64) (out ownerRecord, err error) {
+	o, parent, err := s.Hand.Owner(ctx, id)
+	if err != nil {
+		return out, err
+	}
+	out = ownerRecord{ID: o.ID, Kind: o.Kind, Parent: o.Parent, ParentName: parent, Category: o.Category, SKU: o.SKU, Barcode: o.Barcode, Code: o.Code, Title: o.Title,
+		Titles: o.Titles, Options: o.Options, Attributes: map[string]string{}, Retired: o.Retired}
+	for name := range o.Attributes {
+		out.Attributes[name] = o.Attribute(name)
+	}
+	return out, nil
+}
+
 func (s *Server) handRoutes(api huma.API) {
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/owners/{id}", "get-owner", "An owner's own fields"),
+		func(ctx context.Context, in *ByID) (*body[ownerRecord], error) {
+			o, err := s.owner(ctx, in.ID)
+			return answer(o), problem(err)
+		})
 	plan := operation(people.Editor, http.MethodPost, "/api/owners/plans", "plan-by-hand", "Make the plan of what a person changes on a few owners: their fields, pictures and texts")
 	plan.MaxBodyBytes, plan.BodyReadTimeout = bodyDecisions, time.Minute
 	huma.Register(api, plan, func(ctx context.Context, in *struct {

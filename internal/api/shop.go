@@ -13,10 +13,10 @@ import (
 )
 
 type shopBody struct {
-	shopItem
+	ShopItem
 	Path     []shopCategory `json:"path" doc:"The categories above, the uppermost first."`
-	Variants []shopItem     `json:"variants,omitempty"`
-	Tiles    []shopItem     `json:"tiles,omitempty" doc:"Of a category: those below it, then its products."`
+	Variants []ShopItem     `json:"variants,omitempty"`
+	Tiles    []ShopItem     `json:"tiles,omitempty" doc:"Of a category: those below it, then its products."`
 	More     bool           `json:"more,omitempty" doc:"There are more than these tiles."`
 	Changed  bool           `json:"changed,omitempty" doc:"The plan changes something that is seen here."`
 }
@@ -26,7 +26,8 @@ type shopCategory struct {
 	Title string `json:"title"`
 }
 
-type shopItem struct {
+// ShopItem is an owner on a page.
+type ShopItem struct {
 	ID       int64             `json:"id"`
 	Kind     string            `json:"kind"`
 	SKU      string            `json:"sku,omitempty"`
@@ -63,7 +64,7 @@ func (s *Server) shopRoutes(api huma.API) {
 			}
 			base, _ := tag.Base()
 			lang := base.String()
-			out := shopBody{shopItem: inShop(page.Item, lang, ""), Path: []shopCategory{}, Variants: allInShop(page.Variants, lang, page.Title), Tiles: allInShop(page.Tiles, lang, ""),
+			out := shopBody{ShopItem: inShop(page.Item, lang, ""), Path: []shopCategory{}, Variants: allInShop(page.Variants, lang, page.Title), Tiles: allInShop(page.Tiles, lang, ""),
 				More: page.More, Changed: page.Changed}
 			for _, c := range page.Path {
 				out.Path = append(out.Path, shopCategory{c.ID, titleIn(c, lang)})
@@ -79,16 +80,16 @@ func titleIn(o core.Owner, lang string) string {
 	return o.Title
 }
 
-func allInShop(items []shop.Item, lang, parent string) []shopItem {
-	all := make([]shopItem, len(items))
+func allInShop(items []shop.Item, lang, parent string) []ShopItem {
+	all := make([]ShopItem, len(items))
 	for i, it := range items {
 		all[i] = inShop(it, lang, parent)
 	}
 	return all
 }
 
-func inShop(it shop.Item, lang, parent string) shopItem {
-	out := shopItem{ID: it.ID, Kind: it.Kind, SKU: it.SKU, Barcode: it.Barcode, Title: titleIn(it.Owner, lang), Options: it.Options, Pictures: []shopPicture{}}
+func inShop(it shop.Item, lang, parent string) ShopItem {
+	out := ShopItem{ID: it.ID, Kind: it.Kind, SKU: it.SKU, Barcode: it.Barcode, Title: titleIn(it.Owner, lang), Options: it.Options, Pictures: []shopPicture{}}
 	if out.Title == "" {
 		out.Title = core.Label("", parent, it.Options)
 	}

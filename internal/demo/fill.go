@@ -110,6 +110,9 @@ func Fill(ctx context.Context, s *program.Program) error {
 	if err := bringLists(ctx, s, there["Fellside Reels, by barcode"], mo.ID); err != nil {
 		return err
 	}
+	if err := byHand(ctx, s, mo.ID); err != nil {
+		return err
+	}
 	ines, err := s.Store.PersonByName(ctx, "ines")
 	if err != nil {
 		return err

@@ -17,6 +17,8 @@ import (
 	"ambrosa/internal/store/query"
 	"ambrosa/internal/subject/pictures"
 	texts "ambrosa/internal/subject/wording"
+
+	"github.com/jackc/pgx/v5"
 )
 
 // PlanKind is the kind of these plans.
@@ -26,6 +28,25 @@ const PlanKind = "hand"
 type Hand struct {
 	Store  *store.Store
 	Ledger *ledger.Ledger
+}
+
+// Owner returns an owner, and the SKU of the product that a variant is of. pgx.ErrNoRows.
+func (h *Hand) Owner(ctx context.Context, id int64) (o core.Owner, product string, err error) {
+	rows, err := h.Store.OwnerRecords(ctx, []int64{id})
+	if err == nil && len(rows) == 0 {
+		err = pgx.ErrNoRows
+	}
+	if err != nil {
+		return o, "", err
+	}
+	if o, err = store.CatalogueOwner(rows[0]); err != nil || o.Kind != core.Variant {
+		return o, "", err
+	}
+	above, err := h.Store.OwnerRecords(ctx, []int64{o.Parent})
+	if err == nil && len(above) > 0 {
+		product = above[0].Sku
+	}
+	return o, product, err
 }
 
 // Edit is what a person wants of one owner. Owner is its number, below 0 for one that is to be made; others of the same plan may name it so.

@@ -16,11 +16,17 @@ export interface Where {
   at?: number;
   q?: string;
   in?: number;
-  view?: 'owner';
+  view?: 'owner' | 'categories';
   /** The column that lines are sorted by; with a minus before it, downwards. */
   sort?: string;
   /** The house rule. */
   rule?: string;
+  /** Which text of pictures, and in which language. */
+  field?: string;
+  lang?: string;
+  /** A plan, and whether things are shown before or after it. */
+  plan?: number;
+  side?: string;
 }
 
 const where = (search: Record<string, unknown>): Where => {
@@ -29,7 +35,11 @@ const where = (search: Record<string, unknown>): Where => {
   if (typeof search.q === 'string' || typeof search.q === 'number') out.q = String(search.q);
   if (typeof search.sort === 'string') out.sort = search.sort;
   if (typeof search.rule === 'string') out.rule = search.rule;
-  if (search.view === 'owner') out.view = 'owner';
+  if (search.view === 'owner' || search.view === 'categories') out.view = search.view;
+  if (typeof search.field === 'string') out.field = search.field;
+  if (typeof search.lang === 'string') out.lang = search.lang;
+  if (typeof search.side === 'string') out.side = search.side;
+  if (Number.isInteger(Number(search.plan)) && search.plan !== undefined) out.plan = Number(search.plan);
   if (Number.isInteger(Number(search.at)) && search.at !== undefined) out.at = Number(search.at);
   if (Number.isInteger(Number(search.in)) && search.in !== undefined) out.in = Number(search.in);
   return out;
@@ -83,6 +93,22 @@ export const router = createRouter({
       lazyRouteComponent(() => withWords('catalogue', import('./stations/catalogue/Catalogue')), 'Catalogue'),
     ),
     at(
+      '/catalogue/pictures',
+      lazyRouteComponent(() => withWords('catalogue', import('./stations/hand/Hand')), 'Pictures'),
+    ),
+    at(
+      '/catalogue/categories',
+      lazyRouteComponent(() => withWords('catalogue', import('./stations/hand/Hand')), 'Categories'),
+    ),
+    at(
+      '/catalogue/wording',
+      lazyRouteComponent(() => withWords('catalogue', import('./stations/wording/Wording')), 'Wording'),
+    ),
+    at(
+      '/shop/$owner',
+      lazyRouteComponent(() => withWords('catalogue', import('./stations/shop/Shop')), 'Shop'),
+    ),
+    at(
       '/catalogue/$product',
       lazyRouteComponent(() => withWords('catalogue', import('./stations/catalogue/Catalogue')), 'Catalogue'),
     ),
@@ -108,7 +134,10 @@ export const router = createRouter({
     ),
     at(
       '/settings',
-      lazyRouteComponent(() => withWords('people', import('./stations/settings/Settings')), 'Settings'),
+      lazyRouteComponent(
+        () => withWords('me', withWords('people', import('./stations/settings/Settings'))),
+        'Settings',
+      ),
     ),
   ]),
   context: { queries: undefined as unknown as QueryClient },

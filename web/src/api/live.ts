@@ -26,6 +26,7 @@ const touched: Record<string, (id: number) => { key: readonly unknown[]; pause: 
   pictures: () => [
     { key: ['products'], pause: 2000 },
     { key: ['card'], pause: 1000 },
+    { key: ['pictured'], pause: 1000 },
     { key: ['pairing'], pause: 2000 },
     { key: ['byOwner'], pause: 2000 },
   ],
@@ -33,6 +34,8 @@ const touched: Record<string, (id: number) => { key: readonly unknown[]; pause: 
     { key: ['pairing'], pause: 300 },
     { key: ['trial'], pause: 1000 },
     { key: ['products'], pause: 1000 },
+    { key: ['categories'], pause: 1000 },
+    { key: ['pictured'], pause: 1000 },
     { key: ['card'], pause: 1000 },
   ],
 };

@@ -53,6 +53,8 @@ export interface Shown {
   without: boolean;
   /** Only those that show a picture whose rights end soon. */
   ending?: boolean;
+  /** Those that are retired; the others otherwise. */
+  retired?: boolean;
   q?: string;
 }
 

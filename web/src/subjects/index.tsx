@@ -1,9 +1,14 @@
 import { ownerRenderer } from './owner';
 import { picturesRenderer } from './pictures';
 import { ownerName, type Renderer } from './subject';
+import { wordingRenderer } from './wording';
 
 /** One renderer a subject. */
-const renderers: Record<string, Renderer> = { pictures: picturesRenderer, owner: ownerRenderer };
+const renderers: Record<string, Renderer> = {
+  pictures: picturesRenderer,
+  owner: ownerRenderer,
+  wording: wordingRenderer,
+};
 
 /** What shows a subject that these screens do not know: its fields as they are kept. */
 const plain: Renderer = {

@@ -7,8 +7,14 @@ import './pictures.css';
 
 interface Picture {
   asset: number;
+  /** By field and language; of plans of earlier versions the alt text alone. */
+  texts?: Record<string, Record<string, { text: string }>>;
   alt?: string;
 }
+
+/** What is newly said of a picture, as one text. */
+const textsOf = (p: Picture) =>
+  [p.alt, ...Object.values(p.texts ?? {}).flatMap((of) => Object.values(of).map((one) => one.text))].filter(Boolean);
 
 const pictures = (change: Change, side: 'before' | 'after') =>
   fields<{ pictures: Picture[] }>(change, side)?.pictures ?? [];
@@ -38,9 +44,9 @@ export const picturesRenderer: Renderer = {
         <ol className="large">
           {after.map((p, i) => (
             <li key={p.asset}>
-              <Look sha={touched.assets.get(p.asset)} alt={p.alt ?? ''} />
+              <Look sha={touched.assets.get(p.asset)} alt={textsOf(p)[0] ?? ''} />
               <span>
-                <b className="figures">{i + 1}</b> {p.alt || t('subject.keeps_alt')}
+                <b className="figures">{i + 1}</b> {textsOf(p).join(' · ') || t('subject.keeps_alt')}
                 <br />
                 <span className="soft">
                   {t(before.some((q) => q.asset === p.asset) ? 'subject.already' : 'subject.fresh')}
@@ -54,7 +60,7 @@ export const picturesRenderer: Renderer = {
         <ol className="large">
           {gone.map((p) => (
             <li key={p.asset} className="faint">
-              <Look sha={touched.assets.get(p.asset)} alt={p.alt ?? ''} />
+              <Look sha={touched.assets.get(p.asset)} alt="" />
               <span className="soft">{t('subject.was_at', { place: before.indexOf(p) + 1 })}</span>
             </li>
           ))}

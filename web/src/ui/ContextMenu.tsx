@@ -17,7 +17,7 @@ export function ContextMenu({ place, acts, onClose }: Props) {
         <button
           type="button"
           tabIndex={-1}
-          aria-label={t('keys.menu')}
+          aria-label={t('act.menu')}
           style={{
             display: place ? undefined : 'none',
             position: 'fixed',

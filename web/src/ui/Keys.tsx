@@ -26,7 +26,7 @@ const keys: [string, Word][] = [
   ['p', 'keys.plan'],
   ['Ctrl Enter', 'keys.apply'],
   ['m', 'keys.compare'],
-  ['Shift F10', 'keys.menu'],
+  ['Shift F10', 'act.menu'],
   ['v', 'keys.view'],
   ['/, f', 'keys.filter'],
   ['Ctrl K', 'keys.find'],

@@ -5,7 +5,7 @@ import { lazy, Suspense, useState } from 'react';
 import type { Job, Session } from '../api/client';
 import { jobsQuery, trailQuery } from '../api/queries';
 import { sayAll } from '../words/messages';
-import { count, named, t } from '../words/words';
+import { count, named, t, withWords } from '../words/words';
 import { Ring } from './Ring';
 import { useKeys } from './useKeys';
 import './Trail.css';
@@ -13,8 +13,8 @@ import './Trail.css';
 // What is not seen at first comes behind the first paint.
 const Bell = lazy(() => import('./Bell').then((m) => ({ default: m.Bell })));
 const OwnerSearch = lazy(() => import('./OwnerSearch').then((m) => ({ default: m.OwnerSearch })));
-const PersonMenu = lazy(() => import('./PersonMenu').then((m) => ({ default: m.PersonMenu })));
-const Keys = lazy(() => import('./Keys').then((m) => ({ default: m.Keys })));
+const PersonMenu = lazy(() => withWords('me', import('./PersonMenu')).then((m) => ({ default: m.PersonMenu })));
+const Keys = lazy(() => withWords('keys', import('./Keys')).then((m) => ({ default: m.Keys })));
 
 /** The bar on top: the stations in the order of the work, each with the number of things that wait there. */
 export function Trail({ person }: { person: Session }) {

@@ -1,8 +1,8 @@
 import { useDebouncedValue } from '@mantine/hooks';
 import { useQuery } from '@tanstack/react-query';
-import { useNavigate, useParams, useSearch } from '@tanstack/react-router';
+import { Link, useNavigate, useParams, useSearch } from '@tanstack/react-router';
 import { useMemo, useRef } from 'react';
-import type { Category, Product } from '../../api/client';
+import type { Product } from '../../api/client';
 import { useProducts } from '../../api/pages';
 import { cardQuery, catalogueQuery, categoriesQuery } from '../../api/queries';
 import { Bench } from '../../ui/Bench';
@@ -10,7 +10,6 @@ import { Board } from '../../ui/Board';
 import type { Column } from '../../ui/columns';
 import { copy } from '../../ui/copy';
 import { Empty } from '../../ui/Empty';
-import { Filter } from '../../ui/Filter';
 import { FilterField } from '../../ui/FilterField';
 import { openPicture } from '../../ui/openPicture';
 import { useMayEdit } from '../../ui/session';
@@ -18,6 +17,7 @@ import { Thumb } from '../../ui/Thumb';
 import { useKeys } from '../../ui/useKeys';
 import { useTitle } from '../../ui/useTitle';
 import { t } from '../../words/words';
+import { CatalogueRail } from '../hand/CatalogueRail';
 import { ShotsButton } from '../shots/ShotsButton';
 import { SendTable } from '../tables/SendTable';
 import { ProductGlass } from './ProductGlass';
@@ -39,12 +39,12 @@ export function Catalogue() {
     ['f', filter, { preventDefault: true }],
   ]);
   useTitle('catalogue', card?.title);
-  const tree = useMemo(() => paths(categories ?? []), [categories]);
   const [q] = useDebouncedValue(search.q?.trim() || undefined, 150);
   const products = useProducts({
     in: search.in,
     without: search.show === 'without',
     ending: search.show === 'ending',
+    retired: search.show === 'retired',
     q,
   });
   const lines = products.all ?? [];
@@ -57,42 +57,11 @@ export function Catalogue() {
       search: { q: search.q, in: search.in, show: search.show, ...part },
       replace: true,
     });
+  const customer = (p: Product) => void navigate({ to: '/shop/$owner', params: { owner: String(p.id) } });
   if (!products.all || !counts) return <div className="hush">{t('catalogue.reading')}</div>;
   return (
     <Bench
-      rail={
-        <>
-          <h2 className="railhead">{t('catalogue.products')}</h2>
-          <Filter
-            name={t('catalogue.all')}
-            count={counts.products}
-            on={!search.in && !search.show}
-            onClick={() => go({ in: undefined, show: undefined })}
-          />
-          <Filter
-            name={t('catalogue.without')}
-            count={counts.without}
-            on={search.show === 'without'}
-            onClick={() => go({ show: search.show === 'without' ? undefined : 'without' })}
-          />
-          <Filter
-            name={t('catalogue.ending')}
-            on={search.show === 'ending'}
-            onClick={() => go({ in: undefined, show: search.show === 'ending' ? undefined : 'ending' })}
-          />
-          {tree.length > 0 && <h2 className="railhead">{t('catalogue.categories')}</h2>}
-          {tree.map((c) => (
-            <Filter
-              key={c.category.id}
-              quiet={c.depth > 0}
-              name={<span style={{ paddingLeft: c.depth * 12 }}>{c.category.title}</span>}
-              count={c.products}
-              on={search.in === c.category.id}
-              onClick={() => go({ in: search.in === c.category.id ? undefined : c.category.id })}
-            />
-          ))}
-        </>
-      }
+      rail={<CatalogueRail view="products" />}
       board={
         <>
           <header className="top row">
@@ -133,7 +102,8 @@ export function Catalogue() {
                 })
               }
               columns={cols}
-              acts={acts}
+              onOpen={(n) => lines[n] && customer(lines[n])}
+              acts={(p) => acts(p, customer)}
               autoFocus={!search.q}
             />
           ) : counts.products ? (
@@ -147,7 +117,19 @@ export function Catalogue() {
       }
       glass={
         focus > 0 && (
-          <ProductGlass key={focus} product={focus} variant={card?.kind === 'variant' ? card.id : undefined} />
+          <>
+            <ProductGlass key={focus} product={focus} variant={card?.kind === 'variant' ? card.id : undefined} />
+            <p className="row wrapping">
+              <Link to="/shop/$owner" params={{ owner: String(focus) }}>
+                {t('catalogue.as_customer')}
+              </Link>
+              {mayEdit && card && (
+                <Link to="/catalogue/pictures" search={{ q: card.sku, at: card.id }}>
+                  {t('catalogue.by_hand')}
+                </Link>
+              )}
+            </p>
+          </>
         )
       }
     />
@@ -155,7 +137,8 @@ export function Catalogue() {
 }
 
 /** What can be done with a product from its line. */
-const acts = (p: Product) => [
+const acts = (p: Product, customer: (p: Product) => void) => [
+  { name: t('catalogue.as_customer'), key: 'Enter', does: () => customer(p) },
   { name: t('act.copy_sku'), key: 'Ctrl C', does: () => void copy(p.sku) },
   { name: t('act.copy_title'), does: () => void copy(p.title) },
   { name: t('look.open'), does: () => openPicture(p.picture), off: !p.picture },
@@ -216,27 +199,3 @@ const columns = (): Column<Product>[] => [
     text: (p) => p.variantPictures,
   },
 ];
-
-interface Branch {
-  category: Category;
-  depth: number;
-  products: number;
-}
-
-/** Categories as a tree, each with the products in it and below. */
-function paths(categories: Category[]): Branch[] {
-  const children = Map.groupBy(categories, (c) => c.parent ?? 0);
-  const out: Branch[] = [];
-  const walk = (parent: number, depth: number): number => {
-    let products = 0;
-    for (const category of children.get(parent) ?? []) {
-      const branch = { category, depth, products: category.products };
-      out.push(branch);
-      branch.products += walk(category.id, depth + 1);
-      products += branch.products;
-    }
-    return products;
-  };
-  walk(0, 0);
-  return out;
-}

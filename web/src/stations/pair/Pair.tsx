@@ -13,7 +13,7 @@ import { useFocus } from '../../ui/useFocus';
 import { useKeys } from '../../ui/useKeys';
 import { useStable } from '../../ui/useStable';
 import { useTitle } from '../../ui/useTitle';
-import { t } from '../../words/words';
+import { t, withWords } from '../../words/words';
 import { useCatalogueNotice } from './catalogueNotice';
 import { groupOf } from './kinds';
 import { LineGlass } from './LineGlass';
@@ -26,7 +26,7 @@ import { nextOf, usePairLines } from './usePairLines';
 import { usePicks } from './usePicks';
 import { usePlan } from './usePlan';
 
-const Compare = lazy(() => import('./Compare').then((m) => ({ default: m.Compare })));
+const Compare = lazy(() => withWords('compare', import('./Compare')).then((m) => ({ default: m.Compare })));
 const OwnerBoard = lazy(() => import('./OwnerBoard').then((m) => ({ default: m.OwnerBoard })));
 const OwnerSearch = lazy(() => import('../../ui/OwnerSearch').then((m) => ({ default: m.OwnerSearch })));
 

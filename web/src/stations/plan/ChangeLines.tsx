@@ -48,6 +48,8 @@ export function ChangeLines({ plan, total, left, onAt }: Props) {
   useEffect(() => onAt({ plan, change: current, touched }), [plan, current, touched, onAt]);
   const isProduct = (c: Change) => ['product', 'variant'].includes(touched.owners.get(c.id)?.kind ?? '');
   const open = (c: Change) => void navigate({ to: '/catalogue/$product', params: { product: String(c.id) } });
+  const customer = (c: Change) =>
+    void navigate({ to: '/shop/$owner', params: { owner: String(c.id) }, search: { plan } });
   if (!pages.data) return <div className="hush">{t('plan.reading_changes')}</div>;
   if (changes.length === 0) return <Empty title={t(left ? 'plan.none_left' : 'plan.none')} />;
   return (
@@ -66,6 +68,7 @@ export function ChangeLines({ plan, total, left, onAt }: Props) {
       lineClass={(c) => (c.why ? 'faint' : undefined)}
       onOpen={(n) => changes[n] && isProduct(changes[n]) && open(changes[n])}
       acts={(c) => [
+        { name: t('plan.as_customer'), key: 'c', does: () => customer(c) },
         { name: t('plan.open_owner'), key: 'Enter', does: () => open(c), off: !isProduct(c) },
         { name: t('act.copy_sku'), key: 'Ctrl C', does: () => void copy(rendererOf(c.subject).name(c, touched).code) },
       ]}

@@ -16,6 +16,7 @@ import { ruleName } from '../pair/rules';
 import { ChangeGlass } from './ChangeGlass';
 import { ChangeLines, nothingInFocus } from './ChangeLines';
 import { ConfirmApply } from './ConfirmApply';
+import { FillTexts } from './FillTexts';
 import { RowReport } from './RowReport';
 import './PlanSheet.css';
 
@@ -67,6 +68,12 @@ export function PlanSheet() {
                 <dd className="figures">{count(p.counts.gone)}</dd>
               </div>
             ) : null}
+            {p.counts.texts ? (
+              <div>
+                <dt>{t('plan.texts_on')}</dt>
+                <dd className="figures">{count(p.counts.texts)}</dd>
+              </div>
+            ) : null}
             {p.held ? (
               <div>
                 <dt>{t('plan.held')}</dt>
@@ -84,6 +91,7 @@ export function PlanSheet() {
               <dd>{t('plan.made_by', { when: when(p.createdAt), person: p.person })}</dd>
             </div>
           </dl>
+          {mayEdit && !p.run && <FillTexts plan={id} counts={p.counts} />}
           {p.delivery && (
             <Link to="/pair/$delivery" params={{ delivery: String(p.delivery) }}>
               {t('plan.back')}
