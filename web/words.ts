@@ -25,7 +25,7 @@ const CELLS = 'table_(picture|main|alt|barcode|zeros|key|parent|number|formula|t
 const SAID: Record<string, RegExp> = {
   tables: new RegExp(`^(${CELLS}|fetch_|sheet_)`),
   ledger: new RegExp(`^(${CELLS}|rights_)`),
-  catalogue: /^(title_long|sku_there|product_gone|category_(gone|in_use|there)|code_there|file_name_taken|picture_gone|pictures_since|owner_gone)$/,
+  catalogue: /^(title_long|sku_there|product_gone|category_(gone|in_use|there)|code_there|file_name_taken|picture_gone|pictures_since|owner_gone)$|^(fetch_|vault_|archive_)/,
   gather: /^(drive_|source_removed|picture_too_small|fetch_|vault_|archive_)/,
 };
 /** What the server refuses to one station alone: its texts come with the station's. */
