@@ -14,6 +14,7 @@ const STATIONS: Record<string, { names: string[]; folders: RegExp }> = {
   tables: { names: ['tables', 'wrong'], folders: /stations\/tables\// },
   shots: { names: ['shots'], folders: /stations\/shots\// },
   pieces: { names: ['pieces'], folders: /stations\/pieces\// },
+  against: { names: ['against'], folders: /pair\/Against/ },
   compare: { names: ['compare'], folders: /pair\/Compare/ },
   me: { names: ['me'], folders: /PersonMenu|settings\// },
   keys: { names: ['keys'], folders: /ui\/Keys/ },

@@ -12,16 +12,16 @@ import (
 // Around is what stands around owners that a person edits, without those owners themselves as they stood but with those that are edited
 // together as they shall be.
 type Around struct {
-	SKUs     map[string]Owner // by identity
-	Barcodes map[string]Owner // by 14 digits
-	Codes    map[string]Owner // categories by the identity of their code
-	Owners   map[int64]Owner  // products and categories by number
-	Used     map[int64]int    // how many owners that are not retired stand on one
+	SKUs     map[string][]Owner // by identity
+	Barcodes map[string][]Owner // by 14 digits
+	Codes    map[string][]Owner // categories by the identity of their code
+	Owners   map[int64]Owner    // products and categories by number
+	Used     map[int64]int      // how many owners that are not retired stand on one
 }
 
 // NewAround knows owners; of several that stand on one, all are counted.
 func NewAround(owners []Owner) *Around {
-	a := &Around{SKUs: map[string]Owner{}, Barcodes: map[string]Owner{}, Codes: map[string]Owner{}, Owners: map[int64]Owner{}, Used: map[int64]int{}}
+	a := &Around{SKUs: map[string][]Owner{}, Barcodes: map[string][]Owner{}, Codes: map[string][]Owner{}, Owners: map[int64]Owner{}, Used: map[int64]int{}}
 	for _, o := range owners {
 		a.Add(o)
 	}
@@ -32,13 +32,13 @@ func NewAround(owners []Owner) *Around {
 func (a *Around) Add(o Owner) {
 	a.Owners[o.ID] = o
 	if o.SKU != "" {
-		a.SKUs[Identity(o.SKU)] = o
+		put(a.SKUs, Identity(o.SKU), o)
 	}
 	if digits, err := gtin.Parse(o.Barcode); err == nil {
-		a.Barcodes[digits] = o
+		put(a.Barcodes, digits, o)
 	}
 	if o.Kind == Category && o.Code != "" {
-		a.Codes[Identity(o.Code)] = o
+		put(a.Codes, Identity(o.Code), o)
 	}
 	if !o.Retired && o.Parent != 0 {
 		a.Used[o.Parent]++
@@ -46,6 +46,18 @@ func (a *Around) Add(o Owner) {
 	if !o.Retired && o.Category != 0 {
 		a.Used[o.Category]++
 	}
+}
+
+func put(into map[string][]Owner, key string, o Owner) { into[key] = append(into[key], o) }
+
+// another is who else than an owner has a key.
+func another(in map[string][]Owner, key string, than Owner) (Owner, bool) {
+	for _, o := range in[key] {
+		if o.ID != than.ID {
+			return o, true
+		}
+	}
+	return Owner{}, false
 }
 
 // longestTitle is how long a title may be, in bytes.
@@ -65,14 +77,14 @@ func (a *Around) Wrong(o Owner) (field string, why message.Message) {
 	case len(names.Tokens(o.SKU, 0)) == 0:
 		return "sku", message.New("sku_empty", "sku", o.SKU)
 	}
-	if other, there := a.SKUs[Identity(o.SKU)]; there && other.ID != o.ID {
+	if _, there := another(a.SKUs, Identity(o.SKU), o); there {
 		return "sku", message.New("sku_there", "sku", o.SKU)
 	}
 	digits, err := gtin.Parse(o.Barcode)
 	if errors.Is(err, gtin.ErrZeros) {
 		return "barcode", message.New("barcode_zeros")
 	}
-	if other, there := a.Barcodes[digits]; err == nil && there && other.ID != o.ID {
+	if other, there := another(a.Barcodes, digits, o); err == nil && there {
 		return "barcode", message.New("barcode_taken", "barcode", o.Barcode, "sku", other.SKU)
 	}
 	if o.Kind == Variant {
@@ -90,7 +102,7 @@ func (a *Around) Wrong(o Owner) (field string, why message.Message) {
 }
 
 func (a *Around) wrongCategory(o Owner) (field string, why message.Message) {
-	if other, there := a.Codes[Identity(o.Code)]; o.Code != "" && there && other.ID != o.ID {
+	if other, there := another(a.Codes, Identity(o.Code), o); o.Code != "" && there {
 		return "code", message.New("code_there", "code", o.Code, "title", other.Title)
 	}
 	if o.Retired {

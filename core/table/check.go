@@ -21,6 +21,7 @@ const (
 
 // Known is an owner of the catalogue as a table's check needs it.
 type Known struct {
+	ID      int64
 	Kind    string
 	SKU     string
 	Parent  string // SKU of a variant's product

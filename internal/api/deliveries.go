@@ -40,6 +40,7 @@ type deliveryBody struct {
 	Visit       *progressBody   `json:"visit,omitempty" doc:"How far it is, where it is collected from a source."`
 	Rights      *RightsBody     `json:"rights,omitempty" doc:"What its pictures may be used for."`
 	Rule        string          `json:"rule,omitempty" doc:"The house rule by which the last delivery of the source was placed."`
+	PairsWith   string          `json:"pairsWith,omitempty" enum:"products,categories" doc:"What kinds of owners it is for; none for all."`
 	LikeTitle   string          `json:"likeTitle,omitempty" doc:"The delivery of the source whose ladder, habits and house rule it begins with."`
 }
 
@@ -54,7 +55,7 @@ type progressBody struct {
 func deliveryOf(d query.DeliveriesRow) deliveryBody {
 	b := deliveryBody{ID: d.ID, Title: d.Title, State: d.State, Notes: d.Notes, CreatedAt: d.CreatedAt, FinishedAt: d.FinishedAt, CreatedBy: d.CreatedBy, Uploads: d.Uploads,
 		UploadBytes: d.UploadBytes, Expected: d.Expected, Lines: d.Lines, Pictures: d.Pictures, Problems: d.Problems, Seen: d.Seen, Bytes: d.Bytes, Supplier: d.Supplier,
-		Note: d.Note, ClosedAt: d.ClosedAt, Source: d.Source, SourceName: d.SourceName, Rule: d.HouseRule, LikeTitle: d.LikeTitle}
+		Note: d.Note, ClosedAt: d.ClosedAt, Source: d.Source, SourceName: d.SourceName, Rule: d.HouseRule, LikeTitle: d.LikeTitle, PairsWith: d.PairsWith}
 	if d.Visited {
 		b.Visit = &progressBody{d.Listed, d.Found, d.Wanted, d.WantedBytes}
 	}
@@ -158,15 +159,21 @@ func (s *Server) deliveryRoutes(api huma.API) {
 		func(ctx context.Context, in *struct {
 			ByID
 			Body struct {
-				Title    *string     `json:"title,omitempty" minLength:"1" maxLength:"200"`
-				Supplier *string     `json:"supplier,omitempty" maxLength:"200"`
-				Note     *string     `json:"note,omitempty" maxLength:"4000"`
-				Closed   *bool       `json:"closed,omitempty" doc:"Whether people are done with it."`
-				Rights   *RightsBody `json:"rights,omitempty" doc:"What its pictures may be used for."`
+				Title     *string     `json:"title,omitempty" minLength:"1" maxLength:"200"`
+				Supplier  *string     `json:"supplier,omitempty" maxLength:"200"`
+				Note      *string     `json:"note,omitempty" maxLength:"4000"`
+				Closed    *bool       `json:"closed,omitempty" doc:"Whether people are done with it."`
+				Rights    *RightsBody `json:"rights,omitempty" doc:"What its pictures may be used for."`
+				PairsWith *string     `json:"pairsWith,omitempty" enum:"all,products,categories" doc:"What kinds of owners its files are read for: products and their variants, categories, or all."`
 			}
 		}) (*struct{}, error) {
 			if in.Body.Rights != nil {
 				if err := s.Sources.SetDeliveryRights(ctx, in.ID, in.Body.Rights.rights()); err != nil {
+					return nil, problem(err)
+				}
+			}
+			if with := in.Body.PairsWith; with != nil {
+				if err := s.Pairer.For(ctx, in.ID, strings.TrimPrefix(*with, "all")); err != nil {
 					return nil, problem(err)
 				}
 			}

@@ -30,6 +30,43 @@ type Snapshot struct {
 	keyed   []pairing.Owner    // with those, as they are indexed
 	options map[int64][]option // of those that have some
 	whole   time.Time          // when all owners were read last
+	kinds   *kinds
+}
+
+// kinds are a snapshot's owners of some kinds alone, made once where they are asked for.
+type kinds struct {
+	mu sync.Mutex
+	of map[string]*Snapshot
+}
+
+// What kinds of owners a delivery is for.
+const (
+	Everything = ""
+	Products   = "products" // and their variants
+	Categories = "categories"
+)
+
+// Of is the snapshot with owners of some kinds alone, so that equal numbers do not meet across kinds. Cost: indexing them, once.
+func (s *Snapshot) Of(which string) *Snapshot {
+	if which == Everything {
+		return s
+	}
+	s.kinds.mu.Lock()
+	defer s.kinds.mu.Unlock()
+	if some := s.kinds.of[which]; some != nil {
+		return some
+	}
+	some := *s
+	some.keyed, some.Parent = nil, map[int64]int64{}
+	for _, o := range s.keyed {
+		if (o.Kind == pairing.Category) == (which == Categories) {
+			some.keyed = append(some.keyed, o)
+			some.Parent[o.ID] = o.Parent
+		}
+	}
+	some.Index = pairing.NewIndex(some.keyed)
+	s.kinds.of[which] = &some
+	return &some
 }
 
 // option is one option of an owner: what tells variants apart.
@@ -242,7 +279,7 @@ func (s *Snapshot) index() {
 			owners[i].Keys = append(owners[i].Keys, pairing.Key{Field: pairing.Field(of.name), Text: of.value})
 		}
 	}
-	s.keyed, s.Index = owners, pairing.NewIndex(owners)
+	s.keyed, s.Index, s.kinds = owners, pairing.NewIndex(owners), &kinds{of: map[string]*Snapshot{}}
 }
 
 // colourOptions are the names of an option that says a colour, whatever its value. Common practice, no source.

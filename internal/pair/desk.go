@@ -171,7 +171,7 @@ func (b *Pairer) update(ctx context.Context, d *desk) (*Pairing, error) {
 		return d.now, nil
 	}
 	if d.now == nil || d.now.stamp.Owners != state.Owners || d.now.stamp.Arrivals != state.Arrivals ||
-		d.now.stamp.Crossed != state.Crossed || d.now.stamp.Source != state.Source {
+		d.now.stamp.Crossed != state.Crossed || d.now.stamp.Source != state.Source || d.now.stamp.PairsWith != state.PairsWith {
 		if err := b.read(ctx, d, state); err != nil {
 			return nil, err
 		}
@@ -224,6 +224,7 @@ func (b *Pairer) read(ctx context.Context, d *desk, state query.BenchStateRow) (
 	if d.snapshot, err = b.Snapshots.At(ctx, state.Owners); err != nil {
 		return err
 	}
+	d.snapshot = d.snapshot.Of(state.PairsWith)
 	if state.Crossed > 0 {
 		if err := b.cross(ctx, d, state.Source); err != nil {
 			return err

@@ -142,6 +142,20 @@ func (b *Pairer) TakeBack(ctx context.Context, delivery, person int64, arrivals 
 	})
 }
 
+// For says what kinds of owners a delivery is for: catalogue.Everything, Products or Categories. pgx.ErrNoRows.
+func (b *Pairer) For(ctx context.Context, delivery int64, which string) error {
+	return b.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
+		n, err := q.SetPairsWith(ctx, query.SetPairsWithParams{ID: delivery, PairsWith: which})
+		if err == nil && n == 0 {
+			err = pgx.ErrNoRows
+		}
+		if err != nil {
+			return err
+		}
+		return store.Notify(ctx, tx, store.Topic("bench", delivery))
+	})
+}
+
 // Choose keeps the cells by which a delivery is paired, none for every one, and the habits that don't count. What was
 // decided by hand stays.
 func (b *Pairer) Choose(ctx context.Context, delivery int64, choice pairing.Choice) error {

@@ -87,7 +87,7 @@ func know(ctx context.Context, s *store.Store, w wanted) (known, error) {
 
 // note adds an owner under the key that it was asked for by.
 func (k known) note(by table.Field, r query.KnownOwnersRow) {
-	o := table.Known{Kind: r.Kind, SKU: r.Sku, Barcode: r.Barcode, Label: strings.TrimSpace(strings.Trim(r.ParentTitle+" > "+r.Title, "> ") + " " + r.Sku)}
+	o := table.Known{ID: r.ID, Kind: r.Kind, SKU: r.Sku, Barcode: r.Barcode, Label: strings.TrimSpace(strings.Trim(r.ParentTitle+" > "+r.Title, "> ") + " " + r.Sku)}
 	if r.Kind == catalogue.Variant {
 		o.Parent = r.ParentSku
 	}

@@ -348,3 +348,46 @@ func itemOf(st *station, delivery int64, path string) (item string) {
 	}
 	return item
 }
+
+// Pictures of categories by name: a name that two branches have is told with its path, one that is not there is left out, and nothing is
+// made where a table only updates.
+func TestCategoriesByName(t *testing.T) {
+	st := newHouse(t)
+	st.apply(st.bring("owners.csv", "sku,title,category\nK-1,One,Kites > Small\nK-2,Two,Kites > Great\nK-3,Three,Reels > Small\n"), placement.AddAfter)
+	st.deliver("spring", map[string][]byte{"x.jpg": jpegOf("x"), "y.jpg": jpegOf("y")})
+	only := func(name, text, key string) int64 {
+		id := st.bring(name, text)
+		if err := st.Describe(ctx, id, Described{Key: &key, Mode: new("update")}); err != nil {
+			t.Fatal(err)
+		}
+		st.checked(id)
+		return id
+	}
+	id := only("names.csv", "title,picture\nGreat,x.jpg\nSmall,y.jpg\nNope,x.jpg\n", "title")
+	if got := st.found(id); !strings.Contains(got, "3.0 key_ambiguous") || !strings.Contains(got, "4.0 key_unknown") {
+		t.Errorf("found %s", got)
+	}
+	var said string
+	if err := st.Store.Pool.QueryRow(ctx, "SELECT why::text FROM worksheet_problem WHERE worksheet_id = $1 AND kind = 'key_ambiguous'", id).Scan(&said); err != nil || !strings.Contains(said, "Kites > Small") || !strings.Contains(said, "Reels > Small") {
+		t.Errorf("of a name that two have is said %s, %v", said, err)
+	}
+	st.apply(id, placement.AddAfter)
+	id = only("paths.csv", "kind,sku,parent,title,picture\ncategory,,Kites,Small,y.jpg\ncategory,,Reels,Nope,y.jpg\n", "sku")
+	plan, err := st.Plan(ctx, id, st.person, placement.AddAfter)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if got, _, err := st.Problems(ctx, plan); err != nil || len(got) != 1 || got[0].Code != "category_unknown" || got[0].Line != 3 {
+		t.Errorf("problems %+v, %v", got, err)
+	}
+	st.apply(id, placement.AddAfter)
+	var shown string
+	var categories int
+	if err := st.Store.Pool.QueryRow(ctx, `SELECT (SELECT count(*) FROM owner WHERE kind = 'category'), (SELECT string_agg(u.title || ' > ' || o.title || ' ' || w.text, '; ' ORDER BY o.id)
+		FROM placement p JOIN owner o ON o.id = p.owner_id JOIN owner u ON u.id = o.parent LEFT JOIN wording w ON w.owner_id = o.id AND w.asset_id = p.asset_id)`).Scan(&categories, &shown); err != nil {
+		t.Fatal(err)
+	}
+	if categories != 5 || shown != "Kites > Small Small; Kites > Great Great" {
+		t.Errorf("%d categories; %s", categories, shown)
+	}
+}

@@ -9,6 +9,7 @@ import (
 
 	core "ambrosa/core/catalogue"
 	"ambrosa/core/change"
+	"ambrosa/core/message"
 	"ambrosa/core/placement"
 	"ambrosa/core/table"
 	"ambrosa/core/wording"
@@ -201,22 +202,65 @@ func (p *planner) bySKU(ctx context.Context, rows []core.Row, placed []table.Pla
 	if err != nil {
 		return nil, nil, err
 	}
-	skus := map[int]string{}
+	paths, err := p.paths(ctx, rows)
+	if err != nil {
+		return nil, nil, err
+	}
+	skus, categories := map[int]string{}, map[int][]string{}
 	kept := rows[:0]
 	for _, r := range rows {
-		if found := owners.Find(p.key, table.Identity(p.key, keyOf(r))); len(found) == 1 && found[0].SKU != "" {
+		found := owners.Find(p.key, table.Identity(p.key, keyOf(r)))
+		switch {
+		case len(found) == 1 && found[0].Kind == core.Category:
+			if r.Category = paths[found[0].ID]; len(r.Category) == 0 {
+				continue
+			}
+			r.Kind, r.SKU, categories[r.Line] = core.Category, "", r.Category
+		case len(found) == 1 && found[0].SKU != "":
 			r.SKU = found[0].SKU
 			skus[r.Line] = r.SKU
-			kept = append(kept, r)
+		default:
+			continue
 		}
+		kept = append(kept, r)
 	}
 	some := placed[:0]
 	for _, one := range placed {
-		if one.SKU = skus[one.Line]; one.SKU != "" {
+		one.SKU, one.Category = skus[one.Line], categories[one.Line]
+		if one.SKU != "" || len(one.Category) > 0 {
 			some = append(some, one)
 		}
 	}
 	return kept, some, nil
+}
+
+// paths are the titles down to each category, where a row may be of one.
+func (p *planner) paths(ctx context.Context, rows []core.Row) (map[int64][]string, error) {
+	if len(rows) == 0 || p.key != table.Title && p.key != table.Code {
+		return nil, nil
+	}
+	all, err := p.Store.AllCategories(ctx)
+	if err != nil {
+		return nil, err
+	}
+	of := make(map[int64]query.Owner, len(all))
+	for _, c := range all {
+		of[c.ID] = c
+	}
+	paths := make(map[int64][]string, len(all))
+	for id := range of {
+		var path []string
+		for at := id; at != 0 && len(path) < core.MaxLevels; {
+			path = append(path, of[at].Title)
+			above := of[at].Parent
+			if at = 0; above != nil {
+				at = *above
+			}
+		}
+		slices.Reverse(path)
+		paths[id] = path
+	}
+	return paths, nil
 }
 
 // owners are the changes of the owners themselves.
@@ -229,15 +273,42 @@ func (p *planner) owners(ctx context.Context) ([]core.Edit, []core.Problem, erro
 		seen[id] = true
 		return again
 	})
+	mode := table.Mode(p.w.Mode)
+	var missing []core.Problem
+	if mode == table.Update {
+		var err error
+		if rows, missing, err = p.onlyThere(ctx, rows); err != nil {
+			return nil, nil, err
+		}
+	}
 	edits, problems, err := catalogue.Edits(ctx, p.Store, rows)
 	if err != nil {
 		return nil, nil, err
 	}
-	mode := table.Mode(p.w.Mode)
+	problems = append(missing, problems...)
 	edits = slices.DeleteFunc(edits, func(e core.Edit) bool {
 		return mode == table.Update && e.Before == nil && e.After.Kind != core.Category || mode == table.Create && e.Before != nil
 	})
 	return edits, problems, catalogue.Number(ctx, p.Store, edits)
+}
+
+// onlyThere leaves out the rows of categories that are not there: a table that only updates makes none.
+func (p *planner) onlyThere(ctx context.Context, rows []core.Row) (kept []core.Row, missing []core.Problem, err error) {
+	if !slices.ContainsFunc(rows, func(r core.Row) bool { return r.Kind == core.Category }) {
+		return rows, nil, nil
+	}
+	there := map[string]int64{}
+	if err := p.categories(ctx, nil, there); err != nil {
+		return nil, nil, err
+	}
+	for _, r := range rows {
+		if r.Kind == core.Category && there[pathKey(r.Category)] == 0 {
+			missing = append(missing, core.Problem{Line: r.Line, Column: "title", Message: message.New("category_unknown", "path", core.JoinPath(r.Category))})
+			continue
+		}
+		kept = append(kept, r)
+	}
+	return kept, missing, nil
 }
 
 // pictures are the changes of the owners' pictures.

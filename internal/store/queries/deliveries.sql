@@ -11,7 +11,7 @@ SELECT d.id, d.title, delivery_state(d.open, j.state)::text AS state,
     least(coalesce(a.bytes, 0), 9223372036854775807)::bigint AS bytes, d.supplier, d.note, d.closed_at,
     coalesce(d.source_id, 0)::bigint AS source, coalesce(s.name, '')::text AS source_name, (v.delivery_id IS NOT NULL)::boolean AS visited, coalesce(v.listed, false)::boolean AS listed,
     coalesce(v.found, 0)::bigint AS found, coalesce(v.wanted, 0)::bigint AS wanted, coalesce(v.bytes, 0)::bigint AS wanted_bytes, d.may, coalesce(d.until::text, '')::text AS until, d.holder, d.proof,
-    d.house_rule, coalesce(d.like_delivery, 0)::bigint AS like_delivery, coalesce(l.title, '')::text AS like_title
+    d.house_rule, d.pairs_with, coalesce(d.like_delivery, 0)::bigint AS like_delivery, coalesce(l.title, '')::text AS like_title
 FROM delivery d JOIN person p ON p.id = d.created_by LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id
 LEFT JOIN upload_count u ON u.delivery_id = d.id
 LEFT JOIN delivery_count a ON a.delivery_id = d.id LEFT JOIN source s ON s.id = d.source_id LEFT JOIN visit v ON v.delivery_id = d.id
@@ -152,10 +152,14 @@ DELETE FROM decision d USING arrival a WHERE a.id = d.arrival_id AND a.delivery_
 SELECT format FROM asset WHERE sha256 = $1;
 
 -- name: BenchState :one
-SELECT d.bench_version, d.ladder, d.habits_off, c.owners, c.pictures,
+SELECT d.bench_version, d.ladder, d.habits_off, d.pairs_with, c.owners, c.pictures,
     coalesce((SELECT max(a.id) FROM arrival a WHERE a.delivery_id = d.id), 0)::bigint AS arrivals,
     coalesce(d.source_id, 0)::bigint AS source, coalesce(s.references_version, 0)::bigint AS crossed
 FROM catalogue_state c, delivery d LEFT JOIN source s ON s.id = d.source_id WHERE d.id = $1;
+
+-- name: SetPairsWith :execrows
+-- What kinds of owners a delivery is for.
+UPDATE delivery SET pairs_with = $2, bench_version = bench_version + 1 WHERE id = $1;
 
 -- name: SetChoice :execrows
 UPDATE delivery SET ladder = $2, habits_off = $3, bench_version = bench_version + 1 WHERE id = $1;

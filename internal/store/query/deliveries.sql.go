@@ -234,7 +234,7 @@ func (q *Queries) AssetIDs(ctx context.Context, sha256s [][]byte) ([]AssetIDsRow
 }
 
 const benchState = `-- name: BenchState :one
-SELECT d.bench_version, d.ladder, d.habits_off, c.owners, c.pictures,
+SELECT d.bench_version, d.ladder, d.habits_off, d.pairs_with, c.owners, c.pictures,
     coalesce((SELECT max(a.id) FROM arrival a WHERE a.delivery_id = d.id), 0)::bigint AS arrivals,
     coalesce(d.source_id, 0)::bigint AS source, coalesce(s.references_version, 0)::bigint AS crossed
 FROM catalogue_state c, delivery d LEFT JOIN source s ON s.id = d.source_id WHERE d.id = $1
@@ -244,6 +244,7 @@ type BenchStateRow struct {
 	BenchVersion int64
 	Ladder       json.RawMessage
 	HabitsOff    json.RawMessage
+	PairsWith    string
 	Owners       int64
 	Pictures     int64
 	Arrivals     int64
@@ -258,6 +259,7 @@ func (q *Queries) BenchState(ctx context.Context, id int64) (BenchStateRow, erro
 		&i.BenchVersion,
 		&i.Ladder,
 		&i.HabitsOff,
+		&i.PairsWith,
 		&i.Owners,
 		&i.Pictures,
 		&i.Arrivals,
@@ -316,7 +318,7 @@ SELECT d.id, d.title, delivery_state(d.open, j.state)::text AS state,
     least(coalesce(a.bytes, 0), 9223372036854775807)::bigint AS bytes, d.supplier, d.note, d.closed_at,
     coalesce(d.source_id, 0)::bigint AS source, coalesce(s.name, '')::text AS source_name, (v.delivery_id IS NOT NULL)::boolean AS visited, coalesce(v.listed, false)::boolean AS listed,
     coalesce(v.found, 0)::bigint AS found, coalesce(v.wanted, 0)::bigint AS wanted, coalesce(v.bytes, 0)::bigint AS wanted_bytes, d.may, coalesce(d.until::text, '')::text AS until, d.holder, d.proof,
-    d.house_rule, coalesce(d.like_delivery, 0)::bigint AS like_delivery, coalesce(l.title, '')::text AS like_title
+    d.house_rule, d.pairs_with, coalesce(d.like_delivery, 0)::bigint AS like_delivery, coalesce(l.title, '')::text AS like_title
 FROM delivery d JOIN person p ON p.id = d.created_by LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id
 LEFT JOIN upload_count u ON u.delivery_id = d.id
 LEFT JOIN delivery_count a ON a.delivery_id = d.id LEFT JOIN source s ON s.id = d.source_id LEFT JOIN visit v ON v.delivery_id = d.id
@@ -372,6 +374,7 @@ type DeliveriesRow struct {
 	Holder       string
 	Proof        string
 	HouseRule    string
+	PairsWith    string
 	LikeDelivery int64
 	LikeTitle    string
 }
@@ -425,6 +428,7 @@ func (q *Queries) Deliveries(ctx context.Context, arg DeliveriesParams) ([]Deliv
 			&i.Holder,
 			&i.Proof,
 			&i.HouseRule,
+			&i.PairsWith,
 			&i.LikeDelivery,
 			&i.LikeTitle,
 		); err != nil {
@@ -728,6 +732,24 @@ type SetDeliveryOpenParams struct {
 func (q *Queries) SetDeliveryOpen(ctx context.Context, arg SetDeliveryOpenParams) error {
 	_, err := q.db.Exec(ctx, setDeliveryOpen, arg.ID, arg.Open, arg.Notes)
 	return err
+}
+
+const setPairsWith = `-- name: SetPairsWith :execrows
+UPDATE delivery SET pairs_with = $2, bench_version = bench_version + 1 WHERE id = $1
+`
+
+type SetPairsWithParams struct {
+	ID        int64
+	PairsWith string
+}
+
+// What kinds of owners a delivery is for.
+func (q *Queries) SetPairsWith(ctx context.Context, arg SetPairsWithParams) (int64, error) {
+	result, err := q.db.Exec(ctx, setPairsWith, arg.ID, arg.PairsWith)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected(), nil
 }
 
 const setUploadEntries = `-- name: SetUploadEntries :exec

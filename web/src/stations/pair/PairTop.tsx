@@ -1,5 +1,5 @@
 import { Button } from '@mantine/core';
-import { memo, type RefObject } from 'react';
+import { lazy, memo, type RefObject, Suspense } from 'react';
 import type { Line, Pairing } from '../../api/client';
 import type { Where } from '../../router';
 import { FilterField } from '../../ui/FilterField';
@@ -7,10 +7,12 @@ import { when } from '../../ui/format';
 import { plainly } from '../../ui/Met';
 import { Progress } from '../../ui/Progress';
 import { brief } from '../../words/messages';
-import { t } from '../../words/words';
+import { t, withWords } from '../../words/words';
 import { type Group, saidOf } from './kinds';
 import { TrialBoard } from './TrialBoard';
 import './PairTop.css';
+
+const Against = lazy(() => withWords('against', import('./Against')).then((m) => ({ default: m.Against })));
 
 interface Props {
   pairing: Pairing;
@@ -46,6 +48,9 @@ export const PairTop = memo(function PairTop({
           <h1>{d.title}</h1>
           <p className="soft">
             {t('pair.facts', { count: d.lines, size: d.bytes, when: when(d.createdAt) })}
+            <Suspense>
+              <Against delivery={d} mayEdit={mayEdit} />
+            </Suspense>
             {d.likeTitle && ` · ${t('pair.like_last', { title: d.likeTitle })}`}
           </p>
         </div>
