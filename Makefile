@@ -61,7 +61,7 @@ prove: build ## The long proofs: kills at points chosen by chance, fuzzing, the 
 bench: build ## Measure what the README promises; against psql, vipsthumbnail and ripgrep
 	@command -v rg >/dev/null || $(MAKE) --no-print-directory system NEEDED=ripgrep
 	@command -v mawk >/dev/null || $(MAKE) --no-print-directory system NEEDED=mawk
-	@go test -run "^$$" -bench . -benchtime 1x -timeout 60m ./core/... ./internal/ledger ./internal/assets ./internal/store ./internal/tables ./internal/tablefiles ./e2e
+	@go test -run "^$$" -bench . -benchtime 1x -timeout 60m ./core/... ./internal/ledger ./internal/wording ./internal/hand ./internal/assets ./internal/store ./internal/tables ./internal/tablefiles ./e2e
 
 screenshots: build ## Draw docs/screenshots anew from the demo world
 	@AMBROSA_SCREENSHOTS=$(CURDIR)/docs/screenshots go test -count=1 -run TestScreenshots -v -timeout 10m ./e2e/

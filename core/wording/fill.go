@@ -142,7 +142,6 @@ func inCase(text, name string, lang language.Tag) string {
 }
 
 var (
-	blanks  = regexp.MustCompile(`\s+`)
 	loose   = regexp.MustCompile(` +([,;.!?)\]])`)
 	doubled = regexp.MustCompile(`([,;|/–·])( ?[,;|/–·])+`)
 	hollow  = regexp.MustCompile(`\( ?\)|\[ ?\]`)
@@ -150,13 +149,13 @@ var (
 
 // tidy takes away what an empty field leaves behind, and blanks that are too many. It changes nothing else.
 func tidy(text string, holes bool) string {
-	text = strings.TrimSpace(blanks.ReplaceAllString(text, " "))
+	text = strings.Join(strings.Fields(text), " ")
 	if !holes {
 		return text
 	}
 	text = hollow.ReplaceAllString(text, "")
 	text = doubled.ReplaceAllString(loose.ReplaceAllString(text, "$1"), "$1")
-	text = blanks.ReplaceAllString(text, " ")
+	text = strings.Join(strings.Fields(text), " ")
 	return strings.Trim(text, " ,;:|/–·-")
 }
 

@@ -1,7 +1,10 @@
 package wording
 
 import (
+	"cmp"
 	"encoding/json"
+	"slices"
+	"strconv"
 
 	"ambrosa/core/change"
 )
@@ -39,23 +42,65 @@ type Place struct {
 // OwnerTexts are texts of one owner's pictures; nil for one that is not there.
 type OwnerTexts map[Place]*Text
 
-// JSON is how texts stand in a change: by asset, field and language.
+// JSON is how texts stand in a change: by asset, field and language. It is written by hand, as plans have a hundred thousand of them.
 func (o OwnerTexts) JSON() json.RawMessage {
-	all := map[int64]map[Field]map[string]*Text{}
-	for at, text := range o {
-		if all[at.Asset] == nil {
-			all[at.Asset] = map[Field]map[string]*Text{}
-		}
-		if all[at.Asset][at.Field] == nil {
-			all[at.Asset][at.Field] = map[string]*Text{}
-		}
-		all[at.Asset][at.Field][at.Language] = text
+	places := make([]Place, 0, len(o))
+	for at := range o {
+		places = append(places, at)
 	}
-	b, err := json.Marshal(all)
+	slices.SortFunc(places, func(a, b Place) int {
+		return cmp.Or(cmp.Compare(a.Asset, b.Asset), cmp.Compare(a.Field, b.Field), cmp.Compare(a.Language, b.Language))
+	})
+	b := append(make([]byte, 0, 64+96*len(places)), '{')
+	for i, at := range places {
+		fresh := i == 0 || places[i-1].Asset != at.Asset
+		if fresh {
+			if i > 0 {
+				b = append(b, "}},"...)
+			}
+			b = append(strconv.AppendInt(append(b, '"'), at.Asset, 10), `":{`...)
+		}
+		if fresh || places[i-1].Field != at.Field {
+			if !fresh {
+				b = append(b, "},"...)
+			}
+			b = append(append(b, quoted(string(at.Field))...), ":{"...)
+		} else {
+			b = append(b, ',')
+		}
+		b = append(append(b, quoted(at.Language)...), ':')
+		if text := o[at]; text == nil {
+			b = append(b, "null"...)
+		} else {
+			b = append(append(b, `{"text":`...), quoted(text.Text)...)
+			b = append(strconv.AppendBool(append(b, `,"hand":`...), text.Hand), '}')
+		}
+	}
+	if len(places) > 0 {
+		b = append(b, "}}"...)
+	}
+	return append(b, '}')
+}
+
+// quoted is a text as JSON.
+func quoted(text string) []byte {
+	b, err := json.Marshal(text)
 	if err != nil {
-		panic(err) // plain values always encode
+		panic(err) // a text always encodes
 	}
 	return b
+}
+
+// AssetsOf are the pictures whose texts stand in a change; nil where it can't be read.
+func AssetsOf(fields json.RawMessage) (assets []int64) {
+	var all map[int64]json.RawMessage
+	if json.Unmarshal(fields, &all) != nil {
+		return nil
+	}
+	for asset := range all {
+		assets = append(assets, asset)
+	}
+	return assets
 }
 
 // ReadTexts is the inverse of JSON.

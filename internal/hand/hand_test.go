@@ -27,14 +27,14 @@ var ctx = context.Background()
 func TestMain(m *testing.M) { storetest.Main(m) }
 
 type house struct {
-	*testing.T
+	testing.TB
 	*Hand
 	person int64
 }
 
 // newHouse has Kites (10) with Small (11) and Great (12), Reels (13) with Small (14); K-1 (1) in 11 with variants 2 and 3; R-1 (4) in 14;
 // pictures 1 to 6, of which 1 and 2 stand on K-1's first variant and 3 on R-1.
-func newHouse(t *testing.T) house {
+func newHouse(t testing.TB) house {
 	t.Helper()
 	s, person := storetest.New(t)
 	j, err := jobs.New(ctx, s)

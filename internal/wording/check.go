@@ -61,22 +61,11 @@ type Picture struct {
 // Show returns owners in the order given, with what is said of their pictures; those that are gone are missing. act is what would be
 // done; nil for nothing. Cost: by the owners.
 func (w *Wording) Show(ctx context.Context, q *query.Queries, ids []int64, field wording.Field, lang string, act *Act) ([]Owner, error) {
-	rows, err := q.PlacedOn(ctx, ids)
-	if err != nil {
-		return nil, err
+	read := w.piece(ctx, q, ids)
+	if read.err != nil {
+		return nil, read.err
 	}
-	placed := make(map[int64][]int64, len(ids))
-	var assets []int64
-	for _, r := range rows {
-		if r.AssetID != nil {
-			placed[r.ID] = append(placed[r.ID], *r.AssetID)
-			assets = append(assets, *r.AssetID)
-		}
-	}
-	f, err := w.fillerOf(ctx, q, ids, assets, nil)
-	if err != nil {
-		return nil, err
-	}
+	f := read.filler
 	words, err := w.colours(ctx)
 	if err != nil {
 		return nil, err
@@ -92,7 +81,7 @@ func (w *Wording) Show(ctx context.Context, q *query.Queries, ids []int64, field
 			continue
 		}
 		one := Owner{ID: id, Kind: o.Kind, Parent: o.Parent, SKU: o.SKU, Code: o.Code, Label: o.record["label"], Path: o.record["category.path"], Retired: o.Retired}
-		for i, asset := range placed[id] {
+		for i, asset := range read.placed[id] {
 			of := f.pictures[asset]
 			p := Picture{Asset: asset, Sha: of.sha, Name: of.path}
 			if text := f.standing[id][wording.Place{Asset: asset, Field: field, Language: lang}]; text != nil {

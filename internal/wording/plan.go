@@ -2,10 +2,10 @@ package wording
 
 import (
 	"context"
+	"iter"
 	"slices"
 
 	"ambrosa/core/change"
-	"ambrosa/core/placement"
 	"ambrosa/core/wording"
 	"ambrosa/internal/ledger"
 	"ambrosa/internal/store/query"
@@ -59,8 +59,11 @@ func (w *Wording) Plan(ctx context.Context, person int64, title string, s Scope,
 	}
 	var changes []change.Change
 	texts := 0
-	for some := range slices.Chunk(owners, atOnce) {
-		more, n, err := w.changes(ctx, w.Store.Queries, some, do)
+	for p := range w.pieces(ctx, owners) {
+		if p.err != nil {
+			return 0, p.err
+		}
+		more, n, err := w.changes(ctx, p, do)
 		if err != nil {
 			return 0, err
 		}
@@ -81,32 +84,71 @@ func (a Act) source() any {
 	}{a.Kind, a.Field, a.Language, a.Pattern, a.Find, a.By}
 }
 
-// changes are what is done to some owners' texts, and to how many.
-func (w *Wording) changes(ctx context.Context, q *query.Queries, owners []int64, do *doing) (changes []change.Change, texts int, err error) {
+// piece is some owners with their pictures and what their texts are made of.
+type piece struct {
+	owners []int64
+	placed map[int64][]int64 // pictures by owner, in their order
+	filler *filler
+	err    error
+}
+
+// pieces reads owners, the next ones while some are worked on. The last piece may be an error.
+func (w *Wording) pieces(ctx context.Context, owners []int64) iter.Seq[piece] {
+	return func(yield func(piece) bool) {
+		ctx, cancel := context.WithCancel(ctx)
+		defer cancel()
+		read := make(chan piece, 1)
+		go func() {
+			defer close(read)
+			for some := range slices.Chunk(owners, atOnce) {
+				p := w.piece(ctx, w.Store.Queries, some)
+				select {
+				case read <- p:
+				case <-ctx.Done():
+					return
+				}
+				if p.err != nil {
+					return
+				}
+			}
+		}()
+		for p := range read {
+			if !yield(p) {
+				return
+			}
+		}
+	}
+}
+
+func (w *Wording) piece(ctx context.Context, q *query.Queries, owners []int64) piece {
+	p := piece{owners: owners, placed: make(map[int64][]int64, len(owners))}
 	rows, err := q.PlacedOn(ctx, owners)
 	if err != nil {
-		return nil, 0, err
+		p.err = err
+		return p
 	}
-	placed := make(map[int64][]placement.Picture, len(owners))
-	var assets []int64
+	assets := make([]int64, 0, len(rows))
 	for _, r := range rows {
 		if r.AssetID != nil {
-			placed[r.ID] = append(placed[r.ID], placement.Picture{Asset: *r.AssetID})
+			p.placed[r.ID] = append(p.placed[r.ID], *r.AssetID)
 			assets = append(assets, *r.AssetID)
 		}
 	}
-	f, err := w.fillerOf(ctx, q, owners, assets, nil)
-	if err != nil {
-		return nil, 0, err
-	}
+	p.filler, p.err = w.fillerOf(ctx, q, owners, assets, nil)
+	return p
+}
+
+// changes are what is done to some owners' texts, and to how many.
+func (w *Wording) changes(ctx context.Context, p piece, do *doing) (changes []change.Change, texts int, err error) {
+	f, owners := p.filler, p.owners
 	after := make(map[int64]wording.OwnerTexts, len(owners))
 	for _, id := range owners {
 		o := f.owners[id]
 		if o == nil {
 			continue
 		}
-		for i, p := range placed[id] {
-			for at, text := range do.texts(f, o, i+1, p.Asset) {
+		for i, asset := range p.placed[id] {
+			for at, text := range do.texts(f, o, i+1, asset) {
 				if after[id] == nil {
 					after[id] = wording.OwnerTexts{}
 				}
@@ -118,7 +160,7 @@ func (w *Wording) changes(ctx context.Context, q *query.Queries, owners []int64,
 		}
 	}
 	f.taken = do.taken // of the owners before them
-	if err := f.number(ctx, q); err != nil {
+	if err := f.number(ctx, w.Store.Queries); err != nil {
 		return nil, 0, err
 	}
 	do.taken = f.taken

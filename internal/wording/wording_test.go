@@ -24,13 +24,13 @@ var ctx = context.Background()
 func TestMain(m *testing.M) { storetest.Main(m) }
 
 type house struct {
-	*testing.T
+	testing.TB
 	*Wording
 	person int64
 }
 
 // newHouse has a kite (1) in amber (2) and teal (3) below Kites (10), a reel (4), and pictures 1 to 6 that came under some names.
-func newHouse(t *testing.T) house {
+func newHouse(t testing.TB) house {
 	t.Helper()
 	s, person := storetest.New(t)
 	j, err := jobs.New(ctx, s)

@@ -39,9 +39,11 @@ FROM owner o LEFT JOIN owner p ON p.id = o.parent AND o.kind = 'variant' WHERE o
 
 -- name: WordedAssets :many
 -- What pictures are called, as they came last, by whom, and what they look like.
-SELECT s.id, s.palette, encode(s.sha256, 'hex')::text AS sha, coalesce(a.path, '')::text AS path, coalesce(a.supplier, '')::text AS supplier
-FROM asset s LEFT JOIN LATERAL (SELECT a.path, d.supplier FROM arrival a JOIN delivery d ON d.id = a.delivery_id WHERE a.asset_id = s.id ORDER BY a.id DESC LIMIT 1) a ON true
-WHERE s.id = ANY (sqlc.arg(ids)::bigint[]);
+WITH last AS (
+    SELECT DISTINCT ON (a.asset_id) a.asset_id, a.path, a.delivery_id FROM arrival a WHERE a.asset_id = ANY (sqlc.arg(ids)::bigint[]) ORDER BY a.asset_id, a.id DESC
+)
+SELECT s.id, s.palette, encode(s.sha256, 'hex')::text AS sha, coalesce(a.path, '')::text AS path, coalesce(d.supplier, '')::text AS supplier
+FROM asset s LEFT JOIN last a ON a.asset_id = s.id LEFT JOIN delivery d ON d.id = a.delivery_id WHERE s.id = ANY (sqlc.arg(ids)::bigint[]);
 
 -- name: OwnersVersion :one
 SELECT owners FROM catalogue_state;

@@ -280,9 +280,11 @@ func (q *Queries) Texts(ctx context.Context, owners []int64) ([]TextsRow, error)
 }
 
 const wordedAssets = `-- name: WordedAssets :many
-SELECT s.id, s.palette, encode(s.sha256, 'hex')::text AS sha, coalesce(a.path, '')::text AS path, coalesce(a.supplier, '')::text AS supplier
-FROM asset s LEFT JOIN LATERAL (SELECT a.path, d.supplier FROM arrival a JOIN delivery d ON d.id = a.delivery_id WHERE a.asset_id = s.id ORDER BY a.id DESC LIMIT 1) a ON true
-WHERE s.id = ANY ($1::bigint[])
+WITH last AS (
+    SELECT DISTINCT ON (a.asset_id) a.asset_id, a.path, a.delivery_id FROM arrival a WHERE a.asset_id = ANY ($1::bigint[]) ORDER BY a.asset_id, a.id DESC
+)
+SELECT s.id, s.palette, encode(s.sha256, 'hex')::text AS sha, coalesce(a.path, '')::text AS path, coalesce(d.supplier, '')::text AS supplier
+FROM asset s LEFT JOIN last a ON a.asset_id = s.id LEFT JOIN delivery d ON d.id = a.delivery_id WHERE s.id = ANY ($1::bigint[])
 `
 
 type WordedAssetsRow struct {

@@ -196,10 +196,12 @@ func Write(ctx context.Context, q *query.Queries, rows []Row) error {
 // Refs are the owner, and the assets whose texts change.
 func (Subject) Refs(c change.Change) []ledger.Ref {
 	refs := []ledger.Ref{{Class: ledger.Owner, ID: c.ID}}
-	for _, fields := range []json.RawMessage{c.Before, c.After} {
-		for at := range read(fields) {
-			refs = append(refs, ledger.Ref{Class: ledger.Asset, ID: at.Asset})
-		}
+	fields := c.After // before and after are of the same places
+	if change.None(fields) {
+		fields = c.Before
+	}
+	for _, asset := range wording.AssetsOf(fields) {
+		refs = append(refs, ledger.Ref{Class: ledger.Asset, ID: asset})
 	}
 	return refs
 }
