@@ -61,6 +61,8 @@ func TestScreenshots(t *testing.T) {
 		{"pair-dark", "/pair/" + of("Tarn & Daughter Spars, autumn"), ".line.at img", true, nil},
 		{"plan", fmt.Sprintf("/plan/%d", plan.ID), ".line.at img", false, chromedp.KeyEvent("jj")},
 		{"catalogue", "/catalogue?q=delta", ".shopwindow img", false, nil},
+		{"by-hand", "/catalogue/pictures?q=PK-DLT-210", ".line.at", false, chromedp.Click(chromedp.Search("//*[contains(@class, 'line')]//b[.='PK-DLT-210-NGT']"))},
+		{"texts", "/catalogue/wording?q=PK-DLT-210", ".line.at img", false, nil},
 		{"tables", "/tables", ".line.cells .celltext", false, chromedp.Evaluate[chromedp.Void]("document.querySelectorAll('.celltext.stops')[1]?.click()")},
 		{"picture-table", "/catalogue", ".line.at img", false, chromedp.Evaluate[chromedp.Void]("[...document.querySelectorAll('.top button')].find(b => b.innerText.startsWith('Picture table')).click()")},
 		{"ledger", "/ledger/2", ".line.at img", false, chromedp.KeyEvent("jj")},
@@ -114,7 +116,10 @@ func lookOutside(t *testing.T, c *client) (visit, source int64) {
 	var made id
 	at := fmt.Sprintf("/api/sources/%d", source)
 	c.do("POST", "/api/outside/day", nil, nil)
-	c.do("POST", at+"/visits", map[string]any{}, &made)
+	await(t, time.Minute, "the demo's own visit to end", func() bool {
+		status, _ := c.try("POST", at+"/visits", map[string]any{}, &made)
+		return status < 300
+	})
 	c.taken(made.ID)
 	c.do("POST", "/api/outside/day", nil, nil)
 	c.do("POST", at+"/reconciliation", nil, nil)

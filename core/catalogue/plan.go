@@ -31,7 +31,7 @@ func Touched(rows []Row) (identities, barcodes []string) {
 // name stay as they are. allocate gives a new owner's ID. Rows that can't be are problems. Cost: linear in
 // standing and rows.
 func Plan(standing []Owner, rows []Row, last int, allocate func() int64) ([]Edit, []Problem) {
-	p := planner{bySKU: map[string]Owner{}, byPlace: map[place]Owner{}, byBarcode: map[string]Owner{}, rows: map[string]*planned{},
+	p := planner{bySKU: map[string]Owner{}, byPlace: map[place]Owner{}, byBarcode: map[string]Owner{}, byCode: map[string]int64{}, titles: map[int64]string{}, rows: map[string]*planned{},
 		wanted: map[string]*planned{}, seats: map[int64]int{}, variants: map[string][]*planned{}, allocate: allocate, ordinal: last}
 	p.index(standing)
 	all := make([]planned, 0, len(rows))
@@ -88,6 +88,8 @@ type planner struct {
 	bySKU      map[string]Owner
 	byPlace    map[place]Owner
 	byBarcode  map[string]Owner      // who has one now
+	byCode     map[string]int64      // categories by the identity of their code, as they are given it
+	titles     map[int64]string      // of those categories
 	rows       map[string]*planned   // by identity
 	wanted     map[string]*planned   // who shall have a barcode
 	variants   map[string][]*planned // rows of variants by their product's identity
@@ -112,6 +114,10 @@ func (p *planner) index(standing []Owner) {
 		}
 		if o.Kind == Category {
 			p.byPlace[place{o.Parent, Identity(o.Title)}] = o
+			p.titles[o.ID] = o.Title
+			if o.Code != "" {
+				p.byCode[Identity(o.Code)] = o.ID
+			}
 		}
 	}
 }
@@ -303,6 +309,11 @@ func (p *planner) seat(r Row) {
 	if r.Given&GivenCode == 0 {
 		return
 	}
+	if holder, held := p.byCode[Identity(r.Code)]; held && r.Code != "" && holder != id {
+		p.problems = append(p.problems, Problem{Line: r.Line, Column: "code", Message: message.New("code_there", "code", r.Code, "title", p.titles[holder]), Kept: true})
+		return
+	}
+	p.byCode[Identity(r.Code)], p.titles[id] = id, r.Category[len(r.Category)-1]
 	if at, ok := p.seats[id]; ok {
 		p.categories[at].After.Code = r.Code
 		return

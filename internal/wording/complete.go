@@ -282,7 +282,7 @@ func (f *filler) number(ctx context.Context, q *query.Queries) error {
 // describe writes down what patterns can say of one picture on an owner.
 func (f *filler) describe(o *owner, position int, asset int64) {
 	picture := f.pictures[asset]
-	o.record.SetRole(picture.role)
+	o.record.SetRole(o.roleOf(picture.path))
 	o.record["number"], o.record["supplier"] = strconv.Itoa(position), picture.supplier
 	for _, field := range wording.Fields {
 		o.record[string(field)] = ""

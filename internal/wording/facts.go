@@ -51,6 +51,7 @@ type owner struct {
 	product core.Owner // that a variant is of; itself otherwise
 	path    []int64    // its category and those above it, nearest first; of a category itself and those above
 	record  wording.Record
+	words   map[string]bool // of its keys, titles and options, folded; nil until they are asked for
 }
 
 // owners reads owners, as they will be after changes of owners among those of a plan.
@@ -221,8 +222,8 @@ func (o *owner) colourWord() string {
 
 // picture is what texts are made of, of one picture.
 type picture struct {
-	sha, path, role, supplier string
-	shows                     []byte // its palette, packed
+	sha, path, supplier string
+	shows               []byte // its palette, packed
 }
 
 // pictures reads pictures.
@@ -230,16 +231,30 @@ func (w *Wording) pictures(ctx context.Context, q *query.Queries, assets []int64
 	rows, err := q.WordedAssets(ctx, assets)
 	all := make(map[int64]picture, len(rows))
 	for _, r := range rows {
-		all[r.ID] = picture{sha: r.Sha, path: r.Path, role: roleOf(r.Path), supplier: r.Supplier, shows: r.Palette}
+		all[r.ID] = picture{sha: r.Sha, path: r.Path, supplier: r.Supplier, shows: r.Palette}
 	}
 	return all, err
 }
 
-// roleOf is what a picture shows by its name; empty where that says nothing.
-func roleOf(path string) string {
+// roleOf is what a picture shows by its name; empty where that says nothing. The owner's own words say what it is and not what is shown: of a
+// box kite the word box is none of a packed one.
+func (o *owner) roleOf(path string) string {
 	if path == "" {
 		return ""
 	}
-	name := names.Read(path)
-	return names.Trade.ReadTail(path, name.Tokens).Role
+	if o.words == nil {
+		o.words = map[string]bool{}
+		for _, text := range append(o.keys(), o.Title, o.product.Title, o.record["category.path"]) {
+			for _, t := range names.Tokens(text, 0) {
+				o.words[t.Folded] = true
+			}
+		}
+		for _, value := range o.Options {
+			for _, t := range names.Tokens(value, 0) {
+				o.words[t.Folded] = true
+			}
+		}
+	}
+	tokens := slices.DeleteFunc(names.Read(path).Tokens, func(t names.Token) bool { return o.words[t.Folded] })
+	return names.Trade.ReadTail(path, tokens).Role
 }

@@ -178,6 +178,19 @@ func TestTextsOfPlans(t *testing.T) {
 	}
 }
 
+// What a picture shows is read from its name, but not from the words that say which owner it is.
+func TestRoles(t *testing.T) {
+	h := newHouse(t)
+	h.exec("UPDATE owner SET title = 'Lark Box', sku = 'PK-BOX-050', identity = 'pk-box-050' WHERE id = 4")
+	for n, path := range []string{"tarn/pk box 050 01.jpg", "pk box 050 packed.jpg", "Lark Box back.jpg"} {
+		h.exec("UPDATE arrival SET path = $2 WHERE asset_id = $1", n+1, path)
+	}
+	h.run(h.put(map[int64][]int64{4: {1, 2, 3}}))
+	if got, want := h.said(), "4.1 alt en Lark Box; 4.2 alt en Lark Box, packed; 4.3 alt en Lark Box, back view"; got != want {
+		t.Errorf("said is %s, want %s", got, want)
+	}
+}
+
 // Every way to change texts is planned, made and taken back, and then all is as it was; by rules and patterns nothing that is written by hand
 // changes unless one says so.
 func TestActs(t *testing.T) {

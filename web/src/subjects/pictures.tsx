@@ -1,7 +1,7 @@
 import type { Change, Touched } from '../api/client';
 import { Look } from '../ui/Look';
 import { Strip } from '../ui/Thumb';
-import { t } from '../words/words';
+import { named, t } from '../words/words';
 import { fields, ownerName, type Renderer } from './subject';
 import './pictures.css';
 
@@ -12,9 +12,13 @@ interface Picture {
   alt?: string;
 }
 
-/** What is newly said of a picture, as one text. */
-const textsOf = (p: Picture) =>
-  [p.alt, ...Object.values(p.texts ?? {}).flatMap((of) => Object.values(of).map((one) => one.text))].filter(Boolean);
+/** What is newly said of a picture: which text, in which language. */
+const textsOf = (p: Picture) => [
+  ...(p.alt ? [{ field: 'alt', language: 'en', text: p.alt }] : []),
+  ...Object.entries(p.texts ?? {}).flatMap(([field, of]) =>
+    Object.entries(of).map(([language, { text }]) => ({ field, language, text })),
+  ),
+];
 
 const pictures = (change: Change, side: 'before' | 'after') =>
   fields<{ pictures: Picture[] }>(change, side)?.pictures ?? [];
@@ -44,10 +48,18 @@ export const picturesRenderer: Renderer = {
         <ol className="large">
           {after.map((p, i) => (
             <li key={p.asset}>
-              <Look sha={touched.assets.get(p.asset)} alt={textsOf(p)[0] ?? ''} />
+              <Look sha={touched.assets.get(p.asset)} alt={textsOf(p)[0]?.text ?? ''} />
               <span>
-                <b className="figures">{i + 1}</b> {textsOf(p).join(' · ') || t('subject.keeps_alt')}
-                <br />
+                <b className="figures">{i + 1}</b> {textsOf(p).length === 0 && t('subject.keeps_alt')}
+                {textsOf(p).map((said) => (
+                  <span key={`${said.field} ${said.language}`} className="saidline">
+                    <span className="soft">
+                      {named(`subject.text_${said.field}`)} · {said.language}
+                    </span>{' '}
+                    <span lang={said.language}>{said.text}</span>
+                  </span>
+                ))}
+                {textsOf(p).length === 0 && <br />}
                 <span className="soft">
                   {t(before.some((q) => q.asset === p.asset) ? 'subject.already' : 'subject.fresh')}
                 </span>

@@ -123,8 +123,8 @@ export function Catalogue() {
               <Link to="/shop/$owner" params={{ owner: String(focus) }}>
                 {t('catalogue.as_customer')}
               </Link>
-              {mayEdit && card && (
-                <Link to="/catalogue/pictures" search={{ q: card.sku, at: card.id }}>
+              {mayEdit && lines[at] && (
+                <Link to="/catalogue/pictures" search={{ q: lines[at].sku, at: focus }}>
                   {t('catalogue.by_hand')}
                 </Link>
               )}

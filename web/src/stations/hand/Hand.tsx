@@ -31,7 +31,7 @@ export function HandOn({ kind }: { kind: 'product' | 'category' }) {
   const mayEdit = useMayEdit();
   const draft = useDraft();
   const field = useRef<HTMLInputElement>(null);
-  const [q] = useDebouncedValue(search.q?.trim() || undefined, 150);
+  const [q] = useDebouncedValue(search.q?.trim() || undefined, search.q ? 60 : 0);
   const [open, setOpen] = useState<'everywhere' | 'new' | 'edit'>();
   const view = kind === 'category' ? 'categories' : 'pictures';
   const path = kind === 'category' ? '/catalogue/categories' : '/catalogue/pictures';

@@ -1,5 +1,6 @@
 import { Button, TextInput } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
+import { Link } from '@tanstack/react-router';
 import { useState } from 'react';
 import { ask, sessionQuery, useAsk } from '../../api/queries';
 import { rendererOf } from '../../subjects';
@@ -16,6 +17,11 @@ export function ChangeGlass({ plan, change, touched, open }: InFocus & { open?: 
     <>
       <h3 className="mono">{code}</h3>
       <p>{label}</p>
+      <p>
+        <Link to="/shop/$owner" params={{ owner: String(change.id) }} search={{ plan }}>
+          {t('plan.as_customer')}
+        </Link>
+      </p>
       {change.why && <p className="notice">{say(change.why)}</p>}
       {change.released && (
         <p className="soft">{t('plan.released', { person: change.released, reason: change.reason })}</p>

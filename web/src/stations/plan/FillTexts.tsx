@@ -15,6 +15,7 @@ export function FillTexts({ plan, counts }: { plan: number; counts: Record<strin
   if (!counts.texts && !counts.texts_off) return null;
   return (
     <Switch
+      className="padded"
       label={t('plan.texts_fill')}
       checked={!counts.texts_off}
       disabled={fill.isPending}

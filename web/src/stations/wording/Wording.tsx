@@ -41,7 +41,7 @@ export function Wording() {
   const mayEdit = useMayEdit();
   const rules = useQuery(wordingRulesQuery).data;
   const filterField = useRef<HTMLInputElement>(null);
-  const [q] = useDebouncedValue(search.q?.trim() || undefined, 150);
+  const [q] = useDebouncedValue(search.q?.trim() || undefined, search.q ? 60 : 0);
   const field = FIELDS.find((f) => f === search.field) ?? 'alt';
   const language = search.lang ?? 'en';
   const kind = search.view === 'categories' ? 'category' : 'product';
