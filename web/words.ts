@@ -15,6 +15,7 @@ const STATIONS: Record<string, { names: string[]; folders: RegExp }> = {
   shots: { names: ['shots'], folders: /stations\/shots\// },
   pieces: { names: ['pieces'], folders: /stations\/pieces\// },
   against: { names: ['against'], folders: /pair\/Against/ },
+  bell: { names: ['bell'], folders: /ui\/Bell/ },
   compare: { names: ['compare'], folders: /pair\/Compare/ },
   me: { names: ['me'], folders: /PersonMenu|settings\// },
   keys: { names: ['keys'], folders: /ui\/Keys/ },

@@ -11,7 +11,7 @@ import { useKeys } from './useKeys';
 import './Trail.css';
 
 // What is not seen at first comes behind the first paint.
-const Bell = lazy(() => import('./Bell').then((m) => ({ default: m.Bell })));
+const Bell = lazy(() => withWords('bell', import('./Bell')).then((m) => ({ default: m.Bell })));
 const OwnerSearch = lazy(() => import('./OwnerSearch').then((m) => ({ default: m.OwnerSearch })));
 const PersonMenu = lazy(() => withWords('me', import('./PersonMenu')).then((m) => ({ default: m.PersonMenu })));
 const Keys = lazy(() => withWords('keys', import('./Keys')).then((m) => ({ default: m.Keys })));
