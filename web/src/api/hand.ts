@@ -32,7 +32,7 @@ export interface Pictured {
 const PIECE = 200;
 
 /** Owners with their pictures in the order of the catalogue, as far as they are here; with what an act would make of their texts. */
-export function usePictured(shown: Pictured, act?: TextAct) {
+export function usePictured(shown: Pictured, act?: TextAct, enabled = true) {
   const pages = useInfiniteQuery({
     queryKey: ['pictured', shown, act ?? null],
     queryFn: ({ pageParam: after, signal }) => {
@@ -48,6 +48,7 @@ export function usePictured(shown: Pictured, act?: TextAct) {
     placeholderData: keepPreviousData,
     structuralSharing: false,
     gcTime: 10_000,
+    enabled,
   });
   const all = useMemo(() => pages.data?.pages.flatMap((p) => p.owners), [pages.data]);
   return {

@@ -7,12 +7,14 @@ const ACTS = ['replace', 'same', 'pattern', 'rules', 'clear'] as const;
 
 interface Props {
   act: TextAct;
+  /** Why nothing can be shown of it. */
+  error?: string;
   onChange: (act: TextAct) => void;
   onClose: () => void;
 }
 
 /** What is done with many texts at once; the board shows what would become of them. */
-export function ActForm({ act, onChange, onClose }: Props) {
+export function ActForm({ act, error, onChange, onClose }: Props) {
   const set = (part: Partial<TextAct>) => onChange({ ...act, ...part });
   return (
     <div className="notice actform">
@@ -60,6 +62,11 @@ export function ActForm({ act, onChange, onClose }: Props) {
           {t('page.keep')}
         </Button>
       </div>
+      {error && (
+        <p className="wrong" role="alert">
+          {error}
+        </p>
+      )}
       {act.act === 'pattern' && <PatternHelp />}
       {(act.act === 'pattern' || act.act === 'rules') && (
         <Checkbox

@@ -17,7 +17,8 @@ import { named, t } from '../../words/words';
 import { CatalogueRail } from '../hand/CatalogueRail';
 import { ActForm } from './ActForm';
 import { RuleForm } from './RuleForm';
-import { WordingBar } from './WordingBar';
+import { RuleList } from './RuleList';
+import { isWhole, WordingBar } from './WordingBar';
 import { WordingGlass } from './WordingGlass';
 import { columns, type TextLine, textLines } from './wordingColumns';
 import '../hand/Hand.css';
@@ -50,7 +51,12 @@ export function Wording() {
   const [texts, setTexts] = useState<Map<string, string>>(new Map());
   const [picked, setPicked] = useState<Set<string>>(new Set());
   const [previewed] = useDebouncedValue(act, 250);
-  const pages = usePictured({ kind, in: search.in, q, field, language }, act && previewed);
+  const shown = { kind, in: search.in, q, field, language } as const;
+  const stand = usePictured(shown);
+  const whole = act !== undefined && previewed !== undefined && isWhole(previewed);
+  const would = usePictured(shown, whole ? { ...previewed, field, language } : undefined, whole);
+  // A pattern that can't be read yet leaves the lines as they stand.
+  const pages = whole && would.all && !would.error ? would : stand;
   const all = useMemo(() => textLines(pages.all ?? []), [pages.all]);
   const lines = useMemo(
     () =>
@@ -94,24 +100,7 @@ export function Wording() {
               onClick={() => go({ show: search.show === p ? undefined : p })}
             />
           ))}
-          <h2 className="railhead">{t('wording.rules')}</h2>
-          {rules?.map((r) => (
-            <button type="button" key={r.id} className="filter rule" disabled={!mayEdit} onClick={() => setRule(r)}>
-              <span className="grow">
-                {named(`text_field.${r.field}`)} · {r.language}
-                {r.kind || r.branchTitle
-                  ? ` · ${[r.kind && named(`owner.${r.kind}`), r.branchTitle].filter(Boolean).join(', ')}`
-                  : ''}
-                <br />
-                <span className="soft mono">{r.pattern}</span>
-              </span>
-            </button>
-          ))}
-          {mayEdit && (
-            <button type="button" className="filter linkish" onClick={() => setRule('new')}>
-              {t('wording.add_rule')}
-            </button>
-          )}
+          <RuleList rules={rules ?? []} mayEdit={mayEdit} onRule={setRule} />
         </CatalogueRail>
       }
       board={
@@ -164,7 +153,14 @@ export function Wording() {
               )}
             </div>
           </header>
-          {act && <ActForm act={{ ...act, field, language }} onChange={setAct} onClose={() => setAct(undefined)} />}
+          {act && (
+            <ActForm
+              act={{ ...act, field, language }}
+              onChange={setAct}
+              error={whole ? would.error?.message : undefined}
+              onClose={() => setAct(undefined)}
+            />
+          )}
           {lines.length > 0 ? (
             <Board
               name="wording"

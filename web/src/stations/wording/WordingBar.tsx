@@ -71,7 +71,7 @@ export function WordingBar(p: Props) {
 }
 
 /** Whether all is given that an act needs. */
-const isWhole = (a: TextAct) =>
+export const isWhole = (a: TextAct) =>
   ({ replace: !!a.find, same: !!a.text?.trim(), pattern: !!a.pattern?.trim(), rules: true, clear: true, texts: false })[
     a.act
   ];
