@@ -148,6 +148,18 @@ func TestCategoriesByHand(t *testing.T) {
 	if got := one[int](p, "SELECT count(*) FROM owner WHERE title = 'Tails' AND kind = 'category'"); got != 1 {
 		t.Errorf("there are %d categories of the new name", got)
 	}
+
+	// A number that a product and a category have: the delivery says which it is for.
+	tails := one[int64](p, "SELECT id FROM owner WHERE title = 'Tails'")
+	var made struct{ Plan int64 }
+	p.me.do("POST", "/api/owners/plans", map[string]any{"edits": []any{map[string]any{"owner": tails, "fields": map[string]string{"code": "K-3"}}}}, &made)
+	p.me.apply(made.Plan)
+	d := p.me.deliver("numbers", map[string][]byte{"K-3.jpg": jpegOf(color.RGBA{9, 9, 9, 255}, 120)})
+	s.do(chromedp.Navigate(fmt.Sprintf("%s/pair/%d", p.url(), d.ID)))
+	for kind, owner := range map[string]string{"categories": "Tails", "products": "Gamma"} {
+		s.until(fmt.Sprintf(`(s => { if (!s || s.disabled) return false; s.value = %q; s.dispatchEvent(new Event('change', { bubbles: true })); return true })(document.querySelector('.against select'))`, kind), "the choice of owners")
+		s.until(fmt.Sprintf(`document.querySelector('.line.at')?.innerText.includes(%q)`, owner), "the owner "+owner)
+	}
 }
 
 // TestWordingByHand writes rules and texts in the browser: a rule with what it makes while it is written, all texts by the rules, one by hand

@@ -2,6 +2,7 @@ package main
 
 import (
 	"bufio"
+	"bytes"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -82,7 +83,9 @@ func readPattern(path string) (*wording.Pattern, error) {
 		Limit    int           `json:"limit"`
 		Case     string        `json:"case"`
 	}{Field: wording.Alt}
-	if err := json.Unmarshal(data, &of); err != nil {
+	d := json.NewDecoder(bytes.NewReader(data))
+	d.DisallowUnknownFields() // a misspelt name would change nothing, and nobody would see why
+	if err := d.Decode(&of); err != nil {
 		return nil, fmt.Errorf("%w: %s: %w", errUnreadable, path, err)
 	}
 	p, err := wording.Parse(of.Pattern, of.Field, of.Language)

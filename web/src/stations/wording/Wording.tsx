@@ -2,7 +2,7 @@ import { Button, Select } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useQuery } from '@tanstack/react-query';
 import { useNavigate, useSearch } from '@tanstack/react-router';
-import { useMemo, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { type KeptRule, type TextAct, type TextField, usePictured, wordingRulesQuery } from '../../api/hand';
 import { Bench } from '../../ui/Bench';
 import { Board } from '../../ui/Board';
@@ -57,6 +57,9 @@ export function Wording() {
   const would = usePictured(shown, whole ? { ...previewed, field, language } : undefined, whole);
   // A pattern that can't be read yet leaves the lines as they stand.
   const pages = whole && would.all && !would.error ? would : stand;
+  // What is done to all that a filter finds needs all of it here.
+  const rest = act && q && !pages.whole ? pages.more : undefined;
+  useEffect(() => rest?.());
   const all = useMemo(() => textLines(pages.all ?? []), [pages.all]);
   const lines = useMemo(
     () =>
