@@ -59,7 +59,9 @@ export function Wording() {
   const pages = whole && would.all && !would.error ? would : stand;
   // What is done to all that a filter finds needs all of it here.
   const rest = act && q && !pages.whole ? pages.more : undefined;
-  useEffect(() => rest?.());
+  useEffect(() => {
+    rest?.();
+  });
   const all = useMemo(() => textLines(pages.all ?? []), [pages.all]);
   const lines = useMemo(
     () =>
