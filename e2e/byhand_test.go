@@ -194,6 +194,7 @@ func TestWordingByHand(t *testing.T) {
 	await(t, time.Minute, "the rule", func() bool { return one[int](p, "SELECT count(*) FROM wording_rule") == 2 })
 
 	s.clickLine("K-1-B")
+	s.until(`document.querySelector('.ownerhand b')?.innerText === 'K-1-B'`, "the line in the glass")
 	s.retype(".ownerhand textarea", "A blue one")
 	s.sees("1 text changed, not yet written")
 	s.click("Show plan")

@@ -69,7 +69,7 @@ func (w *Wording) Plan(ctx context.Context, person int64, title string, s Scope,
 		}
 		changes, texts = append(changes, more...), texts+n
 	}
-	return w.Ledger.Keep(ctx, ledger.Draft{Kind: PlanKind, Title: title, Person: person, Source: act.source(), Counts: map[string]int{"texts": texts}}, changes)
+	return w.Ledger.Keep(ctx, ledger.Draft{Kind: PlanKind, Title: title, Person: person, Source: act.source(), Counts: map[string]int{"reworded": texts}}, changes)
 }
 
 // source is what a plan says of where it comes from.

@@ -68,10 +68,10 @@ export function PlanSheet() {
                 <dd className="figures">{count(p.counts.gone)}</dd>
               </div>
             ) : null}
-            {p.counts.texts ? (
+            {p.counts.texts || p.counts.reworded ? (
               <div>
-                <dt>{t('plan.texts_on')}</dt>
-                <dd className="figures">{count(p.counts.texts)}</dd>
+                <dt>{t(p.counts.reworded ? 'plan.reworded' : 'plan.texts_on')}</dt>
+                <dd className="figures">{count(p.counts.reworded ?? p.counts.texts ?? 0)}</dd>
               </div>
             ) : null}
             {p.held ? (
