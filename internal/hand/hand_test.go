@@ -167,7 +167,8 @@ func TestEdits(t *testing.T) {
 			{Owner: -1, Kind: catalogue.Category, Fields: &Fields{Title: new("Tails"), Code: new("t")}},
 		}, `SELECT EXISTS (SELECT 1 FROM owner v JOIN owner p ON p.id = v.parent JOIN owner c ON c.id = p.category JOIN wording w ON w.owner_id = v.id
 			WHERE v.sku = 'T-1-R' AND p.title = 'Tail' AND p.attributes->>'cloth' = 'nylon' AND c.title = 'Tails' AND w.text = 'A red tail' AND w.by_hand
-			AND (SELECT array_agg(asset_id ORDER BY position) FROM placement WHERE owner_id = v.id) = '{5,6}')::text`},
+			AND (SELECT array_agg(asset_id ORDER BY position) FROM placement WHERE owner_id = v.id) = '{5,6}'
+			AND (SELECT text FROM wording WHERE owner_id = v.id AND asset_id = 5) = 'Tail, red')::text`},
 		{"order, main image and text", []Edit{{Owner: 2, Pictures: &Pictures{Was: []int64{1, 2}, Now: []int64{2, 4, 1}},
 			Texts: []Text{{wording.Place{Asset: 1, Field: wording.Alt, Language: "de"}, "Hinten"}}}},
 			`SELECT ((SELECT array_agg(asset_id ORDER BY position) FROM placement WHERE owner_id = 2) = '{2,4,1}'

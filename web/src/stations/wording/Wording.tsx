@@ -126,7 +126,7 @@ export function Wording() {
                 ]}
                 value={kind}
                 allowDeselect={false}
-                w={170}
+                w={190}
                 onChange={(k) =>
                   go({ view: k === 'category' ? 'categories' : undefined, in: undefined, at: undefined })
                 }
@@ -136,7 +136,7 @@ export function Wording() {
                 data={FIELDS.map((f) => ({ value: f, label: named(`text_field.${f}`) }))}
                 value={field}
                 allowDeselect={false}
-                w={110}
+                w={120}
                 onChange={(f) => go({ field: f ?? undefined })}
               />
               <Select
@@ -144,7 +144,7 @@ export function Wording() {
                 data={languages}
                 value={language}
                 allowDeselect={false}
-                w={80}
+                w={70}
                 onChange={(lang) => go({ lang: lang ?? undefined })}
               />
               <FilterField
