@@ -70,7 +70,7 @@ func TestByHand(t *testing.T) {
 		t.Errorf("K-1 shows %s, want %s", got, want)
 	}
 	id := one[int64](p, "SELECT id FROM owner WHERE sku = 'K-1'")
-	s.do(chromedp.Navigate(fmt.Sprintf("%s/shop/%d", p.url(), id)))
+	s.do(chromedp.Navigate(fmt.Sprintf("%s/catalogue/shop/%d", p.url(), id)))
 	s.sees("Alpha from above")
 	s.do(chromedp.Navigate(p.url() + "/catalogue/pictures?q=K-1"))
 	s.sees("3 of 3")

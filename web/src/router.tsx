@@ -105,7 +105,7 @@ export const router = createRouter({
       lazyRouteComponent(() => withWords('catalogue', import('./stations/wording/Wording')), 'Wording'),
     ),
     at(
-      '/shop/$owner',
+      '/catalogue/shop/$owner',
       lazyRouteComponent(() => withWords('catalogue', import('./stations/shop/Shop')), 'Shop'),
     ),
     at(

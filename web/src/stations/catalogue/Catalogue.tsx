@@ -57,7 +57,7 @@ export function Catalogue() {
       search: { q: search.q, in: search.in, show: search.show, ...part },
       replace: true,
     });
-  const customer = (p: Product) => void navigate({ to: '/shop/$owner', params: { owner: String(p.id) } });
+  const customer = (p: Product) => void navigate({ to: '/catalogue/shop/$owner', params: { owner: String(p.id) } });
   if (!products.all || !counts) return <div className="hush">{t('catalogue.reading')}</div>;
   return (
     <Bench
@@ -120,7 +120,7 @@ export function Catalogue() {
           <>
             <ProductGlass key={focus} product={focus} variant={card?.kind === 'variant' ? card.id : undefined} />
             <p className="row wrapping">
-              <Link to="/shop/$owner" params={{ owner: String(focus) }}>
+              <Link to="/catalogue/shop/$owner" params={{ owner: String(focus) }}>
                 {t('catalogue.as_customer')}
               </Link>
               {mayEdit && lines[at] && (

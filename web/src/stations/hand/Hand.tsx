@@ -52,7 +52,8 @@ export function HandOn({ kind }: { kind: 'product' | 'category' }) {
   ]);
   const go = (part: { q?: string; at?: number }) =>
     void navigate({ to: path, search: (s) => ({ ...s, ...part }), replace: true });
-  const customer = (o: PicturedOwner) => void navigate({ to: '/shop/$owner', params: { owner: String(o.id) } });
+  const customer = (o: PicturedOwner) =>
+    void navigate({ to: '/catalogue/shop/$owner', params: { owner: String(o.id) } });
   if (pages.error)
     return <Bench rail={null} glass={null} board={<Empty title={t('hand.cant')}>{pages.error.message}</Empty>} />;
   return (
@@ -130,7 +131,7 @@ export function HandOn({ kind }: { kind: 'product' | 'category' }) {
           <>
             <OwnerHand key={line.id} owner={line} mayEdit={mayEdit} onFields={() => setOpen('edit')} />
             <p>
-              <Link to="/shop/$owner" params={{ owner: String(line.id) }}>
+              <Link to="/catalogue/shop/$owner" params={{ owner: String(line.id) }}>
                 {t('hand.as_customer')}
               </Link>
             </p>

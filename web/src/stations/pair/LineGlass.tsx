@@ -91,7 +91,7 @@ export function LineGlass({
       </p>
       {owner && (
         <p>
-          <Link to="/shop/$owner" params={{ owner: String(owner.id) }} className="mono">
+          <Link to="/catalogue/shop/$owner" params={{ owner: String(owner.id) }} className="mono">
             <Met {...keyMet(line, owner)} />
           </Link>
           <br />

@@ -5,7 +5,7 @@ import type { useHand } from './useHand';
 
 /** What can be done with the lines in hand, for the menu of a row: what the keys do. Where no compare is given, nothing is compared. */
 export function lineActs(line: Line, hand: ReturnType<typeof useHand>, mayEdit: boolean, compare?: () => void): Act[] {
-  const customer = () => window.open(`/shop/${line.owner}`);
+  const customer = () => window.open(`/catalogue/shop/${line.owner}`);
   const looks = [
     { name: t('act.as_customer'), key: 'w', does: customer, off: !line.owner },
     ...(compare ? [{ name: t('act.compare'), key: 'm', does: compare, off: !line.sha }] : []),

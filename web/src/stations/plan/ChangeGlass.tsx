@@ -18,7 +18,7 @@ export function ChangeGlass({ plan, change, touched, open }: InFocus & { open?: 
       <h3 className="mono">{code}</h3>
       <p>{label}</p>
       <p>
-        <Link to="/shop/$owner" params={{ owner: String(change.id) }} search={{ plan }}>
+        <Link to="/catalogue/shop/$owner" params={{ owner: String(change.id) }} search={{ plan }}>
           {t('plan.as_customer')}
         </Link>
       </p>

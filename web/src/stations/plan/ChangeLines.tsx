@@ -49,7 +49,7 @@ export function ChangeLines({ plan, total, left, onAt }: Props) {
   const isProduct = (c: Change) => ['product', 'variant'].includes(touched.owners.get(c.id)?.kind ?? '');
   const open = (c: Change) => void navigate({ to: '/catalogue/$product', params: { product: String(c.id) } });
   const customer = (c: Change) =>
-    void navigate({ to: '/shop/$owner', params: { owner: String(c.id) }, search: { plan } });
+    void navigate({ to: '/catalogue/shop/$owner', params: { owner: String(c.id) }, search: { plan } });
   if (!pages.data) return <div className="hush">{t('plan.reading_changes')}</div>;
   if (changes.length === 0) return <Empty title={t(left ? 'plan.none_left' : 'plan.none')} />;
   return (

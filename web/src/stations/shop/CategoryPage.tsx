@@ -20,7 +20,7 @@ export function CategoryPage({ page, search }: Props) {
       <ul className="shoptiles">
         {page.tiles?.map((it) => (
           <li key={it.id}>
-            <Link to="/shop/$owner" params={{ owner: String(it.id) }} search={search}>
+            <Link to="/catalogue/shop/$owner" params={{ owner: String(it.id) }} search={search}>
               {it.pictures[0] ? (
                 <img src={pictureURL(it.pictures[0].sha, 480)} alt={it.pictures[0].alt ?? ''} loading="lazy" />
               ) : (

@@ -18,7 +18,7 @@ type Side = (typeof SIDES)[number];
 
 /** An owner's page as a customer would see it: now, and before and after a plan. */
 export function Shop() {
-  const id = Number(useParams({ from: '/shop/$owner' }).owner);
+  const id = Number(useParams({ from: '/catalogue/shop/$owner' }).owner);
   const search = useSearch({ strict: false });
   const navigate = useNavigate();
   const plan = search.plan ?? 0;
@@ -31,7 +31,7 @@ export function Shop() {
   useTitle('catalogue', page.data?.title);
   const go = (part: { side?: Side; lang?: string }) =>
     void navigate({
-      to: '/shop/$owner',
+      to: '/catalogue/shop/$owner',
       params: { owner: String(id) },
       search: (s) => ({ ...s, ...part }),
       replace: true,
@@ -87,7 +87,7 @@ export function Shop() {
                   {page.data.path.map((c) => (
                     <span key={c.id}>
                       <Link
-                        to="/shop/$owner"
+                        to="/catalogue/shop/$owner"
                         params={{ owner: String(c.id) }}
                         search={{ plan: search.plan, side, lang: search.lang }}
                       >

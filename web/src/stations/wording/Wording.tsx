@@ -185,7 +185,7 @@ export function Wording() {
                 return true;
               }}
               onOpen={(n) =>
-                lines[n] && void navigate({ to: '/shop/$owner', params: { owner: String(lines[n].owner) } })
+                lines[n] && void navigate({ to: '/catalogue/shop/$owner', params: { owner: String(lines[n].owner) } })
               }
               columns={cols}
               autoFocus={!search.q}
