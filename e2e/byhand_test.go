@@ -162,8 +162,8 @@ func TestCategoriesByHand(t *testing.T) {
 	}
 }
 
-// TestWordingByHand writes rules and texts in the browser: a rule with what it makes while it is written, all texts by the rules, one by hand
-// that stays, find and replace, and the texts of a plan switched off.
+// TestWordingByHand writes rules and texts in the browser: a rule with what it makes while it is written, all texts by the rules, one by
+// hand that stays, find and replace, and the texts of a plan switched off.
 func TestWordingByHand(t *testing.T) {
 	p := serve(t)
 	p.me.load("sku,product,title,category,colour\nK-1,,Alpha,Kites,\nK-1-R,K-1,,,red\nK-1-B,K-1,,,blue\n")

@@ -23,9 +23,10 @@ func largerCommand() *cobra.Command {
 	return &cobra.Command{
 		Use:   "larger EXAMPLES.tsv",
 		Short: "Find the rule that leads from small pictures to large ones, and say where others lead by it",
-		Long: "Find the rule that leads from the address of a small picture to that of the large one, and say where others lead by it. Each line of the file is\n" +
-			"small<TAB>large, an example, or small alone. The lines that are small alone are written as small<TAB>large, in their order; the rule is written on\n" +
-			"standard error as JSON. Exit code 1: no rule explains all examples, or it does not fit an address; 2: there is no example.",
+		Long: "Find the rule that leads from the address of a small picture to that of the large one, and say where\n" +
+			"others lead by it. Each line of the file is small<TAB>large, an example, or small alone. The lines that are\n" +
+			"small alone are written as small<TAB>large, in their order; the rule is written on standard error as JSON.\n" +
+			"Exit code 1: no rule explains all examples, or it does not fit an address; 2: there is no example.",
 		Args: cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
 			f, err := os.Open(args[0])

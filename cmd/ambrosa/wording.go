@@ -24,14 +24,22 @@ FILE.json holds the pattern:
 
   {
     "pattern":  "{product.title}[ in {variant.colour}], {role|front view}",
-    "field":    "alt",       alt (if left out), title, caption, description or file_name
-    "language": "en",        by BCP 47; en if left out
-    "limit":    125,         characters at most; if left out, 2000
-    "case":     "sentence"   upper, lower, title or sentence; as it is if left out
+    "field":    "alt",
+    "language": "en",
+    "limit":    125,
+    "case":     "sentence"
   }
 
+  field     alt (if left out), title, caption, description or file_name
+  language  by BCP 47; en if left out
+  limit     characters at most; 2000 if left out
+  case      upper, lower, title or sentence; as it is if left out
+
+A pattern is a text with fields:
+
   {product.title}               a field of the record
-  {variant.colour|plain}        what stands behind | where it is empty; it may hold fields again: {variant.title|{product.title}}
+  {variant.colour|plain}        what stands behind | where it is empty; it may hold fields
+                                again: {variant.title|{product.title}}
   {product.title:upper:max 40}  upper, lower, title or sentence case; at most 40 characters
   {number:00}                   a number with at least two digits
   [ in {variant.colour}]        left out where a field in it is empty
@@ -39,20 +47,32 @@ FILE.json holds the pattern:
 
 Standard input holds one record a line, fields by name or objects within each other:
 
-  {"product": {"title": "Drift Delta", "sku": "PK-DLT"}, "variant": {"colour": "amber"}, "role": "", "file": "DSC_0412.jpg"}
-  {"product.title": "Drift Delta", "product.title.de": "Drift-Delta", "variant.colour": "teal", "picture.colours": ["#1b6b72"]}
+  {"product": {"title": "Drift Delta", "sku": "PK-DLT"}, "variant": {"colour": "amber"}, "role": ""}
+  {"product.title": "Drift Delta", "variant.colour": "teal", "picture.colours": ["#1b6b72"]}
+  {"product.title": "Drift Delta", "product.title.de": "Drift-Delta", "file": "DSC_0412.jpg"}
 
-A field of another language stands behind its name (product.title.de). Besides what a pattern names these are used: owner, whose picture it is
-(else product.sku, else variant.sku, else category.code, else product.title); file, what the picture's file is called; picture.colours, what it
-shows, as #rrggbb or {"hex": "#rrggbb", "share": 0.6}; variant.colour, its own colour word.
+A field of another language stands behind its name (product.title.de). Besides what a pattern
+names these are used:
+
+  owner            whose picture it is; else product.sku, variant.sku, category.code, product.title
+  file             what the picture's file is called
+  picture.colours  what it shows, as #rrggbb or {"hex": "#rrggbb", "share": 0.6}
+  variant.colour   its own colour word
 
 Standard output holds one line a record, in their order:
 
   {"text": "Drift Delta in amber, front view", "problems": []}
 
-Problems: alt_missing, alt_long (more than 125 characters), says_image_of, same_on_owner (another record of the owner has the same text), only_key
-(nothing but a SKU, barcode or code), is_file_name, colour_differs (it names a colour that the picture isn't), field_unknown (the pattern names a
-field that the record has not, and nothing to put in its place). They are results: the exit code is 0. All records are held until the last is read.`
+Problems are results: the exit code is 0. All records are held until the last is read.
+
+  alt_missing     the alt text is empty
+  alt_long        it has more than 125 characters
+  says_image_of   it begins with "image of"
+  same_on_owner   another record of the owner has the same text
+  only_key        it is nothing but a SKU, barcode or code
+  is_file_name    it is the name of a file
+  colour_differs  it names a colour that the picture isn't
+  field_unknown   the pattern names a field that the record has not, and nothing to put in its place`
 
 func wordingCommand() *cobra.Command {
 	return &cobra.Command{
@@ -173,6 +193,10 @@ func word(pattern *wording.Pattern, record wording.Record, said wording.Said) wo
 	return w
 }
 
+// keyFields are the fields of a record that say which owner it is, and nothing of what is to be seen.
+var keyFields = []string{"product.sku", "product.barcode", "product.code", "variant.sku", "variant.barcode", "variant.code", "category.code", "sku",
+	"barcode"}
+
 // readRecord reads a record, what is known of its picture, and whose it is.
 func readRecord(line []byte) (record wording.Record, said wording.Said, owner string, err error) {
 	var fields map[string]any
@@ -197,7 +221,7 @@ func readRecord(line []byte) (record wording.Record, said wording.Said, owner st
 	flatten(record, "", fields)
 	said.File = first(record, "file", "picture.file")
 	said.Colour = first(record, "variant.colour", "variant.color")
-	for _, name := range []string{"product.sku", "product.barcode", "product.code", "variant.sku", "variant.barcode", "variant.code", "category.code", "sku", "barcode"} {
+	for _, name := range keyFields {
 		if record[name] != "" {
 			said.Keys = append(said.Keys, record[name])
 		}

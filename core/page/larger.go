@@ -1,5 +1,5 @@
-// Package page reads what pages of shops say of their pictures. So far it finds the rule that leads from the address of a small picture to that
-// of the large one.
+// Package page reads what pages of shops say of their pictures. So far it finds the rule that leads from the address of a small picture
+// to that of the large one.
 package page
 
 import (
@@ -16,9 +16,9 @@ var ErrNoRule = errors.New("no rule explains all examples")
 // Example is the address of a small picture, and that of the large one of the same picture.
 type Example struct{ Small, Large string }
 
-// Step is one part of an address that a rule changes. From is what is taken out and By what is put there instead; a run of digits in From that
-// is written # stands for any number, * for any word. Before and Behind are what stands at its sides; empty at an end of the address. In says
-// which part of the address it is in.
+// Step is one part of an address that a rule changes. From is what is taken out and By what is put there instead; a run of digits in From
+// that is written # stands for any number, * for any word. Before and Behind are what stands at its sides; empty at an end of the
+// address. In says which part of the address it is in.
 type Step struct {
 	In     Part   `json:"in"`
 	Before string `json:"before"`
@@ -183,8 +183,8 @@ func (r Rule) explains(examples []Example) bool {
 	})
 }
 
-// general is the step that does what hunks of all examples do. What is put in must be the same in all; of what is taken out numbers may differ,
-// and words where they stand alone between the same neighbours.
+// general is the step that does what hunks of all examples do. What is put in must be the same in all; of what is taken out numbers may
+// differ, and words where they stand alone between the same neighbours.
 func general(same []hunk) (s Step, ok bool) {
 	h := same[0]
 	s = Step{In: h.in, By: strings.Join(h.by, "")}
@@ -216,8 +216,8 @@ func general(same []hunk) (s Step, ok bool) {
 var sizeWords = map[string]bool{"x": true, "×": true, "px": true, "w": true, "h": true, "s": true, "sx": true, "sy": true, "sw": true, "sh": true, "width": true,
 	"height": true, "size": true, "maxwidth": true, "maxheight": true, "wid": true, "hei": true, "imwidth": true}
 
-// isSize reports whether the i-th token that a hunk takes out is a number that says a size: beside an x or a px, or behind a w, h or size, with
-// one sign between at most. Another picture has another size there, so any number is meant.
+// isSize reports whether the i-th token that a hunk takes out is a number that says a size: beside an x or a px, or behind a w, h or
+// size, with one sign between at most. Another picture has another size there, so any number is meant.
 func (h hunk) isSize(i int) bool {
 	if !isNumber(h.from[i]) {
 		return false

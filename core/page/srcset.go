@@ -15,8 +15,8 @@ type Source struct {
 // blank are the characters that HTML takes for blanks. Source: WHATWG Infra, ASCII whitespace.
 const blank = "\t\n\f\r "
 
-// ReadSrcset reads a srcset attribute. Source: WHATWG HTML, section 4.8.4.3.10, parsing a srcset attribute; candidates with descriptors that
-// can't be read are left out, as there.
+// ReadSrcset reads a srcset attribute. Source: WHATWG HTML, section 4.8.4.3.10, parsing a srcset attribute; candidates with descriptors
+// that can't be read are left out, as there.
 func ReadSrcset(text string) (all []Source) {
 	for {
 		text = strings.TrimLeft(text, blank+",")

@@ -122,8 +122,8 @@ func TestProblems(t *testing.T) {
 	}
 }
 
-// TestGuideline checks the examples that WCAG 2.2 gives itself: of failure F30 what is no text alternative, of techniques H37 and G95 what is
-// one. From memory, as the pages can't be reached.
+// TestGuideline checks the examples that WCAG 2.2 gives itself: of failure F30 what is no text alternative, of techniques H37 and G95
+// what is one. From memory, as the pages can't be reached.
 func TestGuideline(t *testing.T) {
 	for _, text := range []string{"spacer", "image", "picture", "picture 1", "picture 2", "0001", "0002", "Intro#1", "Intro#2", "Oct.jpg", "Chart.jpg", `sales\oct\top3.jpg`} {
 		if !wording.IsNoAlternative(text, "") {

@@ -26,8 +26,8 @@ var rules = []texts.Rule{
 var german = strings.NewReplacer("Delta", "Deltadrachen", "Diamond", "Rautendrachen", "Box", "Kastendrachen", "Sled", "Schlittendrachen",
 	"Parafoil", "Parafoil-Drachen", "Line", "Schnur", "Reel", "Rolle", "Tail", "Schwanz")
 
-// byHand leaves work that is done by hand: rules for texts, German titles, two categories of one name, and a variant that shows the picture of
-// another.
+// byHand leaves work that is done by hand: rules for texts, German titles, two categories of one name, and a variant that shows the
+// picture of another.
 func byHand(ctx context.Context, s *program.Program, person int64) error {
 	kept, err := s.Wording.Rules(ctx)
 	if err != nil {

@@ -13,8 +13,8 @@ import (
 	"ambrosa/core/placement"
 )
 
-// BenchmarkEverywhere gives one picture to 5,000 categories, plan and run, and compares its time with that of psql copying the same placements
-// and texts into the same two tables in the same run. above is what it takes beyond twice that, in seconds.
+// BenchmarkEverywhere gives one picture to 5,000 categories, plan and run, and compares its time with that of psql copying the same
+// placements and texts into the same two tables in the same run. above is what it takes beyond twice that, in seconds.
 func BenchmarkEverywhere(b *testing.B) {
 	const many = 5000
 	h := newHouse(b)

@@ -75,7 +75,8 @@ func (h *Hand) Find(ctx context.Context, s Search) ([]int64, error) {
 	return h.Store.OwnersMeant(ctx, p)
 }
 
-// Page returns a page of the owners that are meant, behind one of them: their numbers, where the next begins, and how many there are in all.
+// Page returns a page of the owners that are meant, behind one of them: their numbers, where the next begins, and how many there are in
+// all.
 func (h *Hand) Page(ctx context.Context, s Search, after string, most int) (ids []int64, next string, total int, err error) {
 	all, err := h.Find(ctx, s)
 	if err != nil {

@@ -49,7 +49,8 @@ func (h *Hand) Owner(ctx context.Context, id int64) (o core.Owner, product strin
 	return o, product, err
 }
 
-// Edit is what a person wants of one owner. Owner is its number, below 0 for one that is to be made; others of the same plan may name it so.
+// Edit is what a person wants of one owner. Owner is its number, below 0 for one that is to be made; others of the same plan may name it
+// so.
 type Edit struct {
 	Owner    int64
 	Kind     string // of one that is to be made

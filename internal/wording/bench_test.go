@@ -10,8 +10,9 @@ import (
 	"ambrosa/core/wording"
 )
 
-// BenchmarkWordingPlan makes a plan of alt texts by a pattern for 100,000 pictures, in two shapes, and compares its time with that of psql
-// copying the same rows of the plan (its lines and what they touch) into the same two tables, with their keys and references, in the same run.
+// BenchmarkWordingPlan makes a plan of alt texts by a pattern for 100,000 pictures, in two shapes, and compares its time with that of
+// psql copying the same rows of the plan (its lines and what they touch) into the same two tables, with their keys and references, in the
+// same run.
 func BenchmarkWordingPlan(b *testing.B) {
 	for _, shape := range []struct{ owners, each int }{{100_000, 1}, {25_000, 4}} {
 		b.Run(fmt.Sprintf("%dx%d", shape.owners, shape.each), func(b *testing.B) {

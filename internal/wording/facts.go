@@ -236,8 +236,8 @@ func (w *Wording) pictures(ctx context.Context, q *query.Queries, assets []int64
 	return all, err
 }
 
-// roleOf is what a picture shows by its name; empty where that says nothing. The owner's own words say what it is and not what is shown: of a
-// box kite the word box is none of a packed one.
+// roleOf is what a picture shows by its name; empty where that says nothing. The owner's own words say what it is and not what is shown:
+// of a box kite the word box is none of a packed one.
 func (o *owner) roleOf(path string) string {
 	if path == "" {
 		return ""

@@ -41,8 +41,8 @@ func (w *Wording) scope(ctx context.Context, s Scope) ([]int64, error) {
 	return w.Store.WordedScope(ctx, p)
 }
 
-// Plan keeps a plan that does something with the texts of the pictures on owners, and returns its number. Errors: those of Act, pgx.ErrNoRows,
-// ledger.ErrNothingToDo. Cost: by the pictures; the changes stand in memory, about 300 bytes each.
+// Plan keeps a plan that does something with the texts of the pictures on owners, and returns its number. Errors: those of Act,
+// pgx.ErrNoRows, ledger.ErrNothingToDo. Cost: by the pictures; the changes stand in memory, about 300 bytes each.
 func (w *Wording) Plan(ctx context.Context, person int64, title string, s Scope, act Act) (id int64, err error) {
 	do, err := act.ready()
 	if err != nil {

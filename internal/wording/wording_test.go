@@ -191,8 +191,8 @@ func TestRoles(t *testing.T) {
 	}
 }
 
-// Every way to change texts is planned, made and taken back, and then all is as it was; by rules and patterns nothing that is written by hand
-// changes unless one says so.
+// Every way to change texts is planned, made and taken back, and then all is as it was; by rules and patterns nothing that is written by
+// hand changes unless one says so.
 func TestActs(t *testing.T) {
 	h := newHouse(t)
 	h.run(h.put(map[int64][]int64{1: {3}, 2: {1, 2}, 3: {5}, 10: {6}}))
