@@ -28,6 +28,7 @@ const keys: [string, Word][] = [
   ['m', 'keys.compare'],
   ['Shift F10', 'act.menu'],
   ['v', 'keys.view'],
+  ['w', 'keys.customer'],
   ['/, f', 'keys.filter'],
   ['Ctrl K', 'keys.find'],
   ['[ ], r g', 'keys.panes'],
