@@ -1,5 +1,5 @@
 import { Button, TextInput } from '@mantine/core';
-import { lazy, Suspense, useRef, useState } from 'react';
+import { lazy, type ReactNode, Suspense, useRef, useState } from 'react';
 import { useAskOnce } from '../../api/queries';
 import { DropArea } from '../../ui/DropArea';
 import { type Dropped, readChosen, readDrop } from '../../ui/dropped';
@@ -12,10 +12,12 @@ interface Props {
   /** What the delivery of fetched pictures is called. */
   title: string;
   onAdd: (shas: string[]) => void;
+  /** What stands above, where pictures can be dropped too. */
+  children?: ReactNode;
 }
 
 /** Adds pictures to an owner: from disk, from an address, or from those that are here. */
-export function Add({ title, onAdd }: Props) {
+export function Add({ title, onAdd, children }: Props) {
   const input = useRef<HTMLInputElement>(null);
   const [address, setAddress] = useState('');
   const [picking, setPicking] = useState(false);
@@ -35,6 +37,7 @@ export function Add({ title, onAdd }: Props) {
       off={bring.isPending}
       onDrop={(d) => void readDrop(d).then(send)}
     >
+      {children}
       <h3>{t('hand.add')}</h3>
       <div className="row wrapping">
         <Button size="compact-sm" loading={bring.isPending} onClick={() => input.current?.click()}>

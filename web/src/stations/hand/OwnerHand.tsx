@@ -34,8 +34,8 @@ export function OwnerHand({ owner, mayEdit, onFields }: Props) {
     next.splice(at + by, 0, sha);
     put(next);
   };
-  return (
-    <div className="ownerhand">
+  const pictures = (
+    <>
       <h2 className={owner.sku ? 'mono' : undefined}>{owner.sku || owner.label}</h2>
       <p className="soft">
         {owner.sku ? owner.label : owner.path} {owner.retired && <b>{t('hand.is_retired')}</b>}
@@ -102,8 +102,16 @@ export function OwnerHand({ owner, mayEdit, onFields }: Props) {
           ))}
         </ul>
       )}
-      {mayEdit && (
-        <Add title={owner.sku || owner.label} onAdd={(more) => put([...picturesOf(owner, draft), ...more])} />
+    </>
+  );
+  return (
+    <div className="ownerhand">
+      {mayEdit ? (
+        <Add title={owner.sku || owner.label} onAdd={(more) => put([...picturesOf(owner, draft), ...more])}>
+          {pictures}
+        </Add>
+      ) : (
+        pictures
       )}
       {mayEdit && (
         <p>
