@@ -3,6 +3,7 @@ package main
 import (
 	"bufio"
 	"bytes"
+	"cmp"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -165,10 +166,7 @@ func wordAll(pattern *wording.Pattern, from io.Reader, to io.Writer) error {
 	lines.SetEscapeHTML(false)
 	for i, w := range all {
 		if w.Text != "" && owners[i] != "" && seen[place{owners[i], wording.Same(w.Text)}] > 1 {
-			w.Problems = append(w.Problems, wording.SameOnOwner)
-			slices.SortFunc(w.Problems, func(a, b wording.Problem) int {
-				return slices.Index(wording.Problems, a) - slices.Index(wording.Problems, b)
-			})
+			w.Problems = wording.Add(w.Problems, wording.SameOnOwner)
 		}
 		if err := lines.Encode(w); err != nil {
 			return err
@@ -206,36 +204,22 @@ func readRecord(line []byte) (record wording.Record, said wording.Said, owner st
 		return nil, said, "", fmt.Errorf("it is no JSON object: %w", err)
 	}
 	record = wording.Record{}
-	for _, name := range []string{"picture.colours", "picture.colors"} {
-		if list, is := fields[name].([]any); is {
+	picture, _ := fields["picture"].(map[string]any)
+	for _, colours := range []any{fields["picture.colours"], fields["picture.colors"], picture["colours"], picture["colors"]} {
+		if list, is := colours.([]any); is {
 			said.Shows = append(said.Shows, swatches(list)...)
 		}
 	}
-	if of, is := fields["picture"].(map[string]any); is {
-		for _, name := range []string{"colours", "colors"} {
-			if list, is := of[name].([]any); is {
-				said.Shows = append(said.Shows, swatches(list)...)
-			}
-		}
-	}
 	flatten(record, "", fields)
-	said.File = first(record, "file", "picture.file")
-	said.Colour = first(record, "variant.colour", "variant.color")
+	said.File = cmp.Or(record["file"], record["picture.file"])
+	said.Colour = cmp.Or(record["variant.colour"], record["variant.color"])
 	for _, name := range keyFields {
 		if record[name] != "" {
 			said.Keys = append(said.Keys, record[name])
 		}
 	}
-	return record, said, first(record, "owner", "product.sku", "variant.sku", "sku", "category.code", "product.title"), nil
-}
-
-func first(record wording.Record, names ...string) string {
-	for _, name := range names {
-		if record[name] != "" {
-			return record[name]
-		}
-	}
-	return ""
+	owner = cmp.Or(record["owner"], record["product.sku"], record["variant.sku"], record["sku"], record["category.code"], record["product.title"])
+	return record, said, owner, nil
 }
 
 // flatten puts the fields of objects within each other under their names, joined by points.
@@ -278,14 +262,6 @@ func swatches(list []any) (all []colour.Swatch) {
 			all = append(all, colour.Swatch{Lab: colour.RGB{R: uint8(n >> 16), G: uint8(n >> 8), B: uint8(n)}.Lab(), Share: share})
 		}
 	}
-	slices.SortStableFunc(all, func(a, b colour.Swatch) int {
-		switch {
-		case a.Share > b.Share:
-			return -1
-		case a.Share < b.Share:
-			return 1
-		}
-		return 0
-	})
+	slices.SortStableFunc(all, func(a, b colour.Swatch) int { return cmp.Compare(b.Share, a.Share) })
 	return all
 }

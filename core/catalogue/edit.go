@@ -19,13 +19,10 @@ type Around struct {
 	Used     map[int64]int      // how many owners that are not retired stand on one
 }
 
-// NewAround knows owners; of several that stand on one, all are counted.
-func NewAround(owners []Owner) *Around {
-	a := &Around{SKUs: map[string][]Owner{}, Barcodes: map[string][]Owner{}, Codes: map[string][]Owner{}, Owners: map[int64]Owner{}, Used: map[int64]int{}}
-	for _, o := range owners {
-		a.Add(o)
-	}
-	return a
+// NewAround knows no owner yet.
+func NewAround() *Around {
+	return &Around{SKUs: map[string][]Owner{}, Barcodes: map[string][]Owner{}, Codes: map[string][]Owner{}, Owners: map[int64]Owner{},
+		Used: map[int64]int{}}
 }
 
 // Add makes an owner known.

@@ -17,8 +17,8 @@ var ErrNoRule = errors.New("no rule explains all examples")
 type Example struct{ Small, Large string }
 
 // Step is one part of an address that a rule changes. From is what is taken out and By what is put there instead; a run of digits in From
-// that is written # stands for any number, * for any word. Before and Behind are what stands at its sides; empty at an end of the
-// address. In says which part of the address it is in.
+// that is written # stands for any number. Before and Behind are what stands at its sides; empty at an end of the address. In says which
+// part of the address it is in.
 type Step struct {
 	In     Part   `json:"in"`
 	Before string `json:"before"`
@@ -140,7 +140,7 @@ func Infer(examples []Example) (Rule, error) {
 	var of [][]hunk
 	for _, e := range examples {
 		all, ok := hunks(e)
-		if !ok || len(all) == 0 || len(all) != len(first(of, all)) {
+		if !ok || len(all) == 0 || len(of) > 0 && len(all) != len(of[0]) {
 			return Rule{}, ErrNoRule
 		}
 		of = append(of, all)
@@ -167,13 +167,6 @@ func Infer(examples []Example) (Rule, error) {
 		}
 	}
 	return Rule{}, ErrNoRule
-}
-
-func first(of [][]hunk, or []hunk) []hunk {
-	if len(of) > 0 {
-		return of[0]
-	}
-	return or
 }
 
 func (r Rule) explains(examples []Example) bool {

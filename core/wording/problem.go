@@ -28,6 +28,13 @@ const (
 // Problems are all of them, in the order they are told.
 var Problems = []Problem{Missing, Long, SaysImageOf, SameOnOwner, OnlyKey, IsFileName, ColourDiffers, FieldUnknown}
 
+// Add adds a problem to others, in the order they are told.
+func Add(found []Problem, p Problem) []Problem {
+	found = append(found, p)
+	slices.SortFunc(found, func(a, b Problem) int { return slices.Index(Problems, a) - slices.Index(Problems, b) })
+	return found
+}
+
 // MostAlt is how long an alt text should be at most, in characters. Common practice, no source.
 const MostAlt = 125
 

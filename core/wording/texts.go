@@ -6,7 +6,10 @@ import (
 	"slices"
 	"strconv"
 
+	"ambrosa/core/catalogue"
 	"ambrosa/core/change"
+
+	"golang.org/x/text/language"
 )
 
 // Text is what is said of a picture on an owner. Hand tells that a person wrote it: a pattern leaves it alone unless one says otherwise.
@@ -37,6 +40,21 @@ type Place struct {
 	Asset    int64
 	Field    Field
 	Language string
+}
+
+// Written is a text that a person wrote for a place: clean, and no longer than a text may be; a file name in the form of one. nil where
+// nothing is left of it.
+func Written(at Place, text string) *Text {
+	if text = catalogue.CleanText(text); at.Field == FileName {
+		text = Slug(text, language.Make(at.Language), MostText)
+	}
+	if runes := []rune(text); len(runes) > MostText {
+		text = string(runes[:MostText])
+	}
+	if text == "" {
+		return nil
+	}
+	return &Text{Text: text, Hand: true}
 }
 
 // OwnerTexts are texts of one owner's pictures; nil for one that is not there.
@@ -120,8 +138,8 @@ func ReadTexts(fields json.RawMessage) (OwnerTexts, error) {
 	return o, nil
 }
 
-// Change is what leads from some texts of an owner to others; places that stay as they are left out. ok is false where nothing changes.
-func Change(owner int64, before, after OwnerTexts) (c change.Change, ok bool) {
+// Change is what leads from some texts of an owner to others, and n how many of them change; places that stay as they are are left out.
+func Change(owner int64, before, after OwnerTexts) (c change.Change, n int) {
 	was, will := OwnerTexts{}, OwnerTexts{}
 	for at, text := range after {
 		stands := before[at]
@@ -131,7 +149,7 @@ func Change(owner int64, before, after OwnerTexts) (c change.Change, ok bool) {
 		was[at], will[at] = stands, text
 	}
 	if len(will) == 0 {
-		return c, false
+		return c, 0
 	}
-	return change.Change{Subject: Subject, ID: owner, Before: was.JSON(), After: will.JSON()}, true
+	return change.Change{Subject: Subject, ID: owner, Before: was.JSON(), After: will.JSON()}, len(will)
 }

@@ -161,14 +161,9 @@ func (s *Server) catalogueRoutes(api huma.API) {
 // products returns a page of products. Its place is the last one's ordinal and number.
 func (s *Server) products(ctx context.Context, in *productsQuery) (page productsBody, err error) {
 	page.Products = []productBody{}
-	show := query.ProductsParams{Without: in.Without, Categories: []int64{}}
-	if in.In > 0 {
-		if show.Categories, err = s.Store.CategoriesBelow(ctx, in.In); err != nil {
-			return page, err
-		}
-		if len(show.Categories) == 0 {
-			return page, pgx.ErrNoRows
-		}
+	show := query.ProductsParams{Without: in.Without}
+	if show.Categories, err = catalogue.Below(ctx, s.Store, in.In); err != nil {
+		return page, err
 	}
 	if show.Ids, err = s.pageOf(ctx, in, show.Categories); err != nil {
 		return page, err
@@ -187,15 +182,7 @@ func (s *Server) products(ctx context.Context, in *productsQuery) (page products
 // pageOf returns the numbers of the products of a page, each kind of page by its own index.
 func (s *Server) pageOf(ctx context.Context, in *productsQuery, categories []int64) ([]int64, error) {
 	if in.Q != "" {
-		found, err := catalogue.Search(ctx, s.Store, in.Q, productsFound)
-		if err != nil {
-			return nil, err
-		}
-		ids := make([]int64, len(found))
-		for i, f := range found {
-			ids[i] = f.ID
-		}
-		return s.Store.ProductsOf(ctx, ids)
+		return catalogue.SearchProducts(ctx, s.Store, in.Q)
 	}
 	after := query.ProductPageParams{Retired: in.Retired, AfterOrdinal: math.MinInt32, Most: in.Most}
 	if in.After != "" {
@@ -217,9 +204,6 @@ func (s *Server) pageOf(ctx context.Context, in *productsQuery, categories []int
 
 // endsSoon is within how many days rights end soon.
 const endsSoon = 30
-
-// productsFound is how many owners a search within the catalogue's board looks at.
-const productsFound = 100
 
 func (s *Server) card(ctx context.Context, id int64) (cardBody, error) {
 	family, err := s.Store.OwnerWithFamily(ctx, id)

@@ -65,11 +65,10 @@ type wrongBody struct {
 
 // SearchedOwners says which owners are meant.
 type SearchedOwners struct {
-	Kind    string  `json:"kind" enum:"product,category"`
-	Below   int64   `json:"below,omitempty" minimum:"0" doc:"A category: only what is in it or below it."`
-	Q       string  `json:"q,omitempty" maxLength:"200"`
-	Without bool    `json:"without,omitempty" doc:"Only those without a picture."`
-	Owners  []int64 `json:"owners,omitempty" maxItems:"10000" doc:"Only these."`
+	Kind    string `json:"kind" enum:"product,category"`
+	Below   int64  `json:"below,omitempty" minimum:"0" doc:"A category: only what is in it or below it."`
+	Q       string `json:"q,omitempty" maxLength:"200"`
+	Without bool   `json:"without,omitempty" doc:"Only those without a picture."`
 }
 
 type offerBody struct {
@@ -158,7 +157,7 @@ func (s *Server) handRoutes(api huma.API) {
 			if assets[b.Sha] == 0 {
 				return nil, problem(errMissing)
 			}
-			search := hand.Search{Kind: b.Search.Kind, Below: b.Search.Below, Text: b.Search.Q, Without: b.Search.Without, Owners: b.Search.Owners}
+			search := hand.Search{Kind: b.Search.Kind, Below: b.Search.Below, Text: b.Search.Q, Without: b.Search.Without}
 			id, err := s.Hand.Everywhere(ctx, person(ctx).ID, b.Title, search, assets[b.Sha], placement.Rule(b.Rule))
 			return answer(idBody{id}), problem(err)
 		})

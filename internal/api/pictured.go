@@ -110,7 +110,7 @@ func (s *Server) pictured(ctx context.Context, in *PicturedQuery, act *wording.A
 	if err != nil {
 		return page, err
 	}
-	owners, err := s.Wording.Show(ctx, s.Store.Queries, ids, core.Field(in.Field), in.Language, act)
+	owners, err := s.Wording.Show(ctx, ids, core.Field(in.Field), in.Language, act)
 	for _, o := range owners {
 		one := picturedOwnerBody{ID: o.ID, Kind: o.Kind, Parent: o.Parent, SKU: o.SKU, Code: o.Code, Label: o.Label, Path: o.Path, Retired: o.Retired, Pictures: []textPictureBody{}}
 		for _, p := range o.Pictures {

@@ -73,9 +73,12 @@ func (b TextAct) act() wording.Act {
 }
 
 func (s *Server) wordingRoutes(api huma.API) {
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/wording/rules", "list-wording-rules", "How texts of pictures are made; a few dozen at most"),
-		func(ctx context.Context, _ *struct{}) (*body[[]keptRuleBody], error) {
-			rules, err := s.Wording.Rules(ctx)
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/wording/rules", "list-wording-rules", "How texts of pictures are made, by number"),
+		func(ctx context.Context, in *struct {
+			After int64 `query:"after" minimum:"0" doc:"The last rule's number of the page before."`
+			Most  int64 `query:"most" minimum:"1" maximum:"500" default:"100"`
+		}) (*body[[]keptRuleBody], error) {
+			rules, err := s.Wording.Rules(ctx, in.After, in.Most)
 			all := make([]keptRuleBody, len(rules))
 			for i, r := range rules {
 				all[i] = keptRuleBody{ID: r.ID, BranchTitle: r.BranchTitle, Person: r.Person, ChangedAt: r.ChangedAt,

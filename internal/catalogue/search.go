@@ -31,6 +31,22 @@ const (
 // letters are. Who comes when it is taken goes without that step.
 var heavy = semaphore.NewWeighted(2)
 
+// mostShown is how many owners a search within the catalogue's boards looks at.
+const mostShown = 100
+
+// SearchProducts returns the products that a search within the catalogue's boards finds, themselves or by a variant.
+func SearchProducts(ctx context.Context, s *store.Store, text string) ([]int64, error) {
+	found, err := Search(ctx, s, text, mostShown)
+	if err != nil {
+		return nil, err
+	}
+	ids := make([]int64, len(found))
+	for i, f := range found {
+		ids[i] = f.ID
+	}
+	return s.ProductsOf(ctx, ids)
+}
+
 // Found is an owner that a search met.
 type Found struct {
 	ID          int64

@@ -29,7 +29,7 @@ var german = strings.NewReplacer("Delta", "Deltadrachen", "Diamond", "Rautendrac
 // byHand leaves work that is done by hand: rules for texts, German titles, two categories of one name, and a variant that shows the
 // picture of another.
 func byHand(ctx context.Context, s *program.Program, person int64) error {
-	kept, err := s.Wording.Rules(ctx)
+	kept, err := s.Wording.Rules(ctx, 0, 2)
 	if err != nil {
 		return err
 	}

@@ -15,8 +15,6 @@ import (
 	"ambrosa/internal/store"
 	"ambrosa/internal/store/query"
 	"ambrosa/internal/subject/pictures"
-
-	"github.com/jackc/pgx/v5"
 )
 
 var (
@@ -32,46 +30,33 @@ type Search struct {
 	Below   int64
 	Text    string
 	Without bool
-	Owners  []int64 // some alone; all where there are none
 }
-
-// mostFound is how many products a text finds here at most.
-const mostFound = 5000
 
 // Find returns the numbers of the owners that are meant. pgx.ErrNoRows where the category is not there. Cost: of categories all, as there
 // are few; of products by what the search finds.
 func (h *Hand) Find(ctx context.Context, s Search) ([]int64, error) {
-	p := query.OwnersMeantParams{Kind: s.Kind, Categories: []int64{}, Owners: append([]int64{}, s.Owners...), Without: s.Without}
-	if s.Below != 0 {
-		var err error
-		if p.Categories, err = h.Store.CategoriesBelow(ctx, s.Below); err != nil {
-			return nil, err
-		}
-		if len(p.Categories) == 0 {
-			return nil, pgx.ErrNoRows
-		}
-		if s.Kind == core.Category { // below it, not itself
-			p.Categories = slices.DeleteFunc(p.Categories, func(id int64) bool { return id == s.Below })
-			if len(p.Categories) == 0 {
-				return nil, nil
-			}
-		}
+	p := query.OwnersMeantParams{Kind: s.Kind, Owners: []int64{}, Likes: []string{}, Without: s.Without}
+	var err error
+	if p.Categories, err = catalogue.Below(ctx, h.Store, s.Below); err != nil {
+		return nil, err
 	}
-	if s.Text != "" && s.Kind == core.Category {
-		p.Likes = Likes(s.Text)
-	} else if s.Text != "" {
-		found, err := catalogue.Search(ctx, h.Store, s.Text, mostFound)
-		if err != nil {
-			return nil, err
-		}
-		for _, f := range found {
-			p.Owners = append(p.Owners, f.ID)
-		}
-		if len(found) == 0 {
+	if s.Below != 0 && s.Kind == core.Category { // below it, not itself
+		p.Categories = slices.DeleteFunc(p.Categories, func(id int64) bool { return id == s.Below })
+		if len(p.Categories) == 0 {
 			return nil, nil
 		}
 	}
-	p.Likes = append([]string{}, p.Likes...)
+	switch {
+	case s.Text == "":
+	case s.Kind == core.Category:
+		p.Likes = Likes(s.Text)
+	default:
+		found, err := catalogue.SearchProducts(ctx, h.Store, s.Text)
+		if err != nil || len(found) == 0 {
+			return nil, err
+		}
+		p.Owners = found
+	}
 	return h.Store.OwnersMeant(ctx, p)
 }
 

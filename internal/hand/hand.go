@@ -143,11 +143,8 @@ func (p *planner) read(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	p.owners = make(map[int64]core.Owner, len(rows))
-	for _, row := range rows {
-		if p.owners[row.ID], err = store.CatalogueOwner(row); err != nil {
-			return err
-		}
+	if p.owners, err = store.CatalogueOwners(rows); err != nil {
+		return err
 	}
 	if p.standing, err = pictures.Placed(ctx, p.Store.Queries, ids); err != nil {
 		return err
@@ -298,18 +295,15 @@ func (p *planner) around(ctx context.Context) (*core.Around, error) {
 	if err != nil {
 		return nil, err
 	}
-	around := core.NewAround(nil)
-	seen := map[int64]bool{}
-	for _, row := range slices.Concat(found, products, categories) {
-		if _, edited := p.after[row.ID]; edited || seen[row.ID] {
-			continue
+	standing, err := store.CatalogueOwners(slices.Concat(found, products, categories))
+	if err != nil {
+		return nil, err
+	}
+	around := core.NewAround()
+	for id, o := range standing {
+		if _, edited := p.after[id]; !edited {
+			around.Add(o)
 		}
-		seen[row.ID] = true
-		o, err := store.CatalogueOwner(row)
-		if err != nil {
-			return nil, err
-		}
-		around.Add(o)
 	}
 	used, err := p.Store.ProductsInCategories(ctx, p.order)
 	if err != nil {
@@ -366,20 +360,17 @@ func (p *planner) changes(ctx context.Context) ([]change.Change, error) {
 		}
 		said := wording.OwnerTexts{}
 		for _, t := range e.Texts {
-			text := &wording.Text{Text: core.CleanText(t.Text), Hand: true}
-			if at := indexOf(after, t.Asset); at >= 0 && indexOf(before, t.Asset) < 0 {
+			text := wording.Written(t.Place, t.Text)
+			if at := indexOf(after, t.Asset); at < 0 || indexOf(before, t.Asset) >= 0 {
+				said[t.Place] = text
+			} else if text != nil {
 				after[at].Texts.Set(t.Field, t.Language, *text)
-				continue
 			}
-			if text.Text == "" {
-				text = nil
-			}
-			said[t.Place] = text
 		}
 		if !placement.Same(before, after) {
 			changes = append(changes, placement.Change(owner, before, after))
 		}
-		if c, any := wording.Change(owner, p.said[e.Owner], said); any {
+		if c, n := wording.Change(owner, p.said[e.Owner], said); n > 0 {
 			reworded = append(reworded, c)
 		}
 	}
@@ -483,11 +474,9 @@ func (h *Hand) Order(ctx context.Context, person int64, ids []int64) (int64, err
 	if err != nil {
 		return 0, err
 	}
-	of := make(map[int64]core.Owner, len(rows))
-	for _, row := range rows {
-		if of[row.ID], err = store.CatalogueOwner(row); err != nil {
-			return 0, err
-		}
+	of, err := store.CatalogueOwners(rows)
+	if err != nil {
+		return 0, err
 	}
 	var siblings []core.Owner
 	for _, id := range ids {
@@ -501,9 +490,8 @@ func (h *Hand) Order(ctx context.Context, person int64, ids []int64) (int64, err
 	if err != nil {
 		return 0, err
 	}
-	title := ""
-	if len(siblings) > 0 {
-		title = core.Label(siblings[0].Title, "", nil)
+	if len(changes) == 0 {
+		return 0, ledger.ErrNothingToDo
 	}
-	return h.Ledger.Keep(ctx, ledger.Draft{Kind: PlanKind, Title: title, Person: person}, changes)
+	return h.Ledger.Keep(ctx, ledger.Draft{Kind: PlanKind, Title: siblings[0].Title, Person: person}, changes)
 }

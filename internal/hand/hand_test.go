@@ -173,6 +173,9 @@ func TestEdits(t *testing.T) {
 			Texts: []Text{{wording.Place{Asset: 1, Field: wording.Alt, Language: "de"}, "Hinten"}}}},
 			`SELECT ((SELECT array_agg(asset_id ORDER BY position) FROM placement WHERE owner_id = 2) = '{2,4,1}'
 			AND EXISTS (SELECT 1 FROM wording WHERE owner_id = 2 AND asset_id = 1 AND language = 'de' AND text = 'Hinten'))::text`},
+		{"a file name of a new picture is written as one", []Edit{{Owner: 3, Pictures: &Pictures{Now: []int64{4}},
+			Texts: []Text{{wording.Place{Asset: 4, Field: wording.FileName, Language: "de"}, "Große Drachen!"}}}},
+			"SELECT (text = 'grosse-drachen')::text FROM wording WHERE owner_id = 3 AND field = 'file_name'"},
 		{"a picture goes to another owner", []Edit{{Owner: 2, Pictures: &Pictures{Was: []int64{1, 2}, Now: []int64{1}}}, {Owner: 3, Pictures: &Pictures{Now: []int64{2}}}},
 			"SELECT (SELECT owner_id = 3 FROM placement WHERE asset_id = 2)::text"},
 		{"renamed, moved, with a German title", []Edit{{Owner: 1, Fields: &Fields{Title: new("Drift"), Category: new(int64(12)), Titles: map[string]string{"de": "Trift"}}}},
@@ -234,7 +237,7 @@ func TestMany(t *testing.T) {
 		return strings.Trim(fmt.Sprint(ids), "[]")
 	}
 	for want, s := range map[string]Search{"11 14": {Kind: catalogue.Category, Text: "sMAll"}, "11 12": {Kind: catalogue.Category, Below: 10}, "11": {Kind: catalogue.Category, Below: 10, Text: "sm"},
-		"10": {Kind: catalogue.Category, Text: "C-10"}, "1": {Kind: catalogue.Product, Below: 10}, "1 4": {Kind: catalogue.Product}, "": {Kind: catalogue.Product, Without: true},
+		"10": {Kind: catalogue.Category, Text: "C-10"}, "1": {Kind: catalogue.Product, Text: "K-1-T", Below: 10}, "1 4": {Kind: catalogue.Product}, "": {Kind: catalogue.Product, Without: true},
 		"10 11 12 13 14": {Kind: catalogue.Category, Without: true}} {
 		if got := found(s); got != want {
 			t.Errorf("%+v finds %q, want %q", s, got, want)

@@ -144,15 +144,12 @@ func (b *Pairer) TakeBack(ctx context.Context, delivery, person int64, arrivals 
 
 // For says what kinds of owners a delivery is for: catalogue.Everything, Products or Categories. pgx.ErrNoRows.
 func (b *Pairer) For(ctx context.Context, delivery int64, which string) error {
-	return b.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
+	return b.change(ctx, delivery, func(q *query.Queries) error {
 		n, err := q.SetPairsWith(ctx, query.SetPairsWithParams{ID: delivery, PairsWith: which})
 		if err == nil && n == 0 {
 			err = pgx.ErrNoRows
 		}
-		if err != nil {
-			return err
-		}
-		return store.Notify(ctx, tx, store.Topic("bench", delivery))
+		return err
 	})
 }
 
@@ -173,11 +170,12 @@ func (b *Pairer) Choose(ctx context.Context, delivery int64, choice pairing.Choi
 	if err != nil {
 		return err
 	}
-	return b.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
-		if n, err := q.SetChoice(ctx, query.SetChoiceParams{ID: delivery, Ladder: ladder, HabitsOff: off}); err != nil || n == 0 {
-			return errors.Join(err, pgx.ErrNoRows)
+	return b.change(ctx, delivery, func(q *query.Queries) error {
+		n, err := q.SetChoice(ctx, query.SetChoiceParams{ID: delivery, Ladder: ladder, HabitsOff: off})
+		if err == nil && n == 0 {
+			err = pgx.ErrNoRows
 		}
-		return store.Notify(ctx, tx, store.Topic("bench", delivery))
+		return err
 	})
 }
 

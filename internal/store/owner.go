@@ -8,6 +8,19 @@ import (
 	"ambrosa/internal/store/query"
 )
 
+// CatalogueOwners reads rows of the owner table as the core's values, by number.
+func CatalogueOwners(rows []query.Owner) (map[int64]catalogue.Owner, error) {
+	owners := make(map[int64]catalogue.Owner, len(rows))
+	for _, row := range rows {
+		o, err := CatalogueOwner(row)
+		if err != nil {
+			return nil, err
+		}
+		owners[row.ID] = o
+	}
+	return owners, nil
+}
+
 // CatalogueOwner reads a row of the owner table as the core's value.
 func CatalogueOwner(o query.Owner) (catalogue.Owner, error) {
 	out := catalogue.Owner{ID: o.ID, Kind: o.Kind, SKU: o.Sku, Barcode: o.Barcode, Code: o.Code, Title: o.Title, Ordinal: int(o.Ordinal), Retired: o.Retired}

@@ -243,24 +243,22 @@ func (p *planner) paths(ctx context.Context, rows []core.Row) (map[int64][]strin
 	if err != nil {
 		return nil, err
 	}
-	of := make(map[int64]query.Owner, len(all))
-	for _, c := range all {
-		of[c.ID] = c
-	}
-	paths := make(map[int64][]string, len(all))
-	for id := range of {
+	of, err := store.CatalogueOwners(all)
+	return pathsOf(of), err
+}
+
+// pathsOf are the titles down to each of some categories.
+func pathsOf(categories map[int64]core.Owner) map[int64][]string {
+	paths := make(map[int64][]string, len(categories))
+	for id := range categories {
 		var path []string
-		for at := id; at != 0 && len(path) < core.MaxLevels; {
-			path = append(path, of[at].Title)
-			above := of[at].Parent
-			if at = 0; above != nil {
-				at = *above
-			}
+		for at := id; at != 0 && len(path) < core.MaxLevels; at = categories[at].Parent {
+			path = append(path, categories[at].Title)
 		}
 		slices.Reverse(path)
 		paths[id] = path
 	}
-	return paths, nil
+	return paths
 }
 
 // owners are the changes of the owners themselves.
@@ -389,7 +387,7 @@ func (p *planner) pictures(ctx context.Context, edits []core.Edit, rule placemen
 			gone += len(placement.Gone(before, after))
 			changes = append(changes, placement.Change(o, before, after))
 		}
-		if c, any := rewords(o, before, wishes[o], said[o]); any {
+		if c, n := rewords(o, before, wishes[o], said[o]); n > 0 {
 			reworded = append(reworded, c)
 		}
 	}
@@ -411,7 +409,7 @@ func (p *planner) said(ctx context.Context, wishes map[int64][]placement.Wish) (
 }
 
 // rewords is the change of the texts of pictures that stand already, where rows say others.
-func rewords(owner int64, standing []placement.Picture, wishes []placement.Wish, texts wording.OwnerTexts) (change.Change, bool) {
+func rewords(owner int64, standing []placement.Picture, wishes []placement.Wish, texts wording.OwnerTexts) (change.Change, int) {
 	after := wording.OwnerTexts{}
 	for _, w := range wishes {
 		if !slices.ContainsFunc(standing, func(p placement.Picture) bool { return p.Asset == w.Asset }) {
@@ -463,26 +461,17 @@ func (p *planner) categories(ctx context.Context, edits []core.Edit, ids map[str
 	if err != nil {
 		return err
 	}
-	of := make(map[int64]core.Owner, len(all))
-	for _, row := range all {
-		o, err := store.CatalogueOwner(row)
-		if err != nil {
-			return err
-		}
-		of[o.ID] = o
+	of, err := store.CatalogueOwners(all)
+	if err != nil {
+		return err
 	}
 	for _, e := range edits {
 		if e.After != nil && e.After.Kind == core.Category {
 			of[e.ID] = *e.After
 		}
 	}
-	for id := range of {
-		key := ""
-		for at, levels := id, 0; at != 0 && levels <= core.MaxLevels; levels++ {
-			key = pathMark + core.Identity(of[at].Title) + key
-			at = of[at].Parent
-		}
-		ids[key] = id
+	for id, path := range pathsOf(of) {
+		ids[pathKey(path)] = id
 	}
 	return nil
 }

@@ -11,6 +11,7 @@ import (
 	"ambrosa/core/catalogue"
 	"ambrosa/core/table"
 	"ambrosa/internal/assets"
+	owners "ambrosa/internal/catalogue"
 	"ambrosa/internal/sheet"
 	"ambrosa/internal/store/query"
 
@@ -180,15 +181,9 @@ func (t *Tables) eachShot(ctx context.Context, s Shots, use func(table.Shot) err
 	if s.Delivery != 0 {
 		return t.eachOfDelivery(ctx, s, use)
 	}
-	categories := []int64{}
-	if s.Category != 0 {
-		var err error
-		if categories, err = t.Store.CategoriesBelow(ctx, s.Category); err != nil {
-			return err
-		}
-		if len(categories) == 0 {
-			return pgx.ErrNoRows
-		}
+	categories, err := owners.Below(ctx, t.Store, s.Category)
+	if err != nil {
+		return err
 	}
 	p := query.ShotsOfOwnersParams{Ordinal: -1 << 31, Categories: categories, Most: piece}
 	for {

@@ -3,11 +3,13 @@ package wording
 import (
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"unicode/utf8"
 
 	"ambrosa/core/placement"
 	"ambrosa/core/wording"
+	texts "ambrosa/internal/subject/wording"
 )
 
 var (
@@ -43,24 +45,28 @@ type doing struct {
 	pattern *wording.Pattern
 	written map[place]string
 	unknown bool // the pattern named a field that there is not
-	taken   map[string]holder
+	taken   map[string]texts.Holder
 }
 
 // place is a picture on an owner.
 type place struct{ owner, asset int64 }
 
-// ready reads what is to be done. Errors: ErrAct, ErrTooLong, ErrCase, those of core/wording.
+// ready reads what is to be done, with its language as BCP 47 writes it. Errors: ErrAct, ErrTooLong, ErrCase, those of core/wording.
 func (a *Act) ready() (*doing, error) {
-	d := &doing{act: a}
 	if a == nil {
-		return d, nil
+		return &doing{}, nil
 	}
-	var err error
+	act := *a
+	d := &doing{act: &act}
 	switch a.Kind {
-	case "rules", "clear":
+	case "rules":
+		return d, nil
+	case "clear":
 	case "pattern":
-		d.pattern, err = Rule{Field: a.Field, Language: a.Language, Pattern: a.Pattern, Most: a.Most, Case: a.Case}.Read()
-		return d, err
+		var err error
+		if d.pattern, err = (Rule{Field: a.Field, Language: a.Language, Pattern: a.Pattern, Most: a.Most, Case: a.Case}).Read(); err != nil {
+			return nil, err
+		}
 	case "replace":
 		if a.Find == "" {
 			return nil, fmt.Errorf("%w: nothing is looked for", ErrAct)
@@ -80,19 +86,21 @@ func (a *Act) ready() (*doing, error) {
 	default:
 		return nil, fmt.Errorf("%q: %w", a.Kind, ErrAct)
 	}
-	if a.Kind != "rules" {
-		_, err = wording.Parse("x", a.Field, a.Language)
+	if !slices.Contains(wording.Fields, a.Field) {
+		return nil, fmt.Errorf("%q: %w", a.Field, wording.ErrField)
 	}
+	tag, err := wording.Language(a.Language)
+	act.Language = tag.String()
 	return d, err
 }
 
 // text is what a picture's text in a field and a language becomes, and whether that is another than it is.
 func (d *doing) text(f *filler, o *owner, position int, asset int64, field wording.Field, lang string) (string, bool) {
-	after := d.texts(f, o, position, asset)
-	then := after[wording.Place{Asset: asset, Field: field, Language: lang}]
-	stands := f.standing[o.ID][wording.Place{Asset: asset, Field: field, Language: lang}]
+	at := wording.Place{Asset: asset, Field: field, Language: lang}
+	then, says := d.texts(f, o, position, asset)[at]
+	stands := f.standing[o.ID][at]
 	switch {
-	case then == nil && (stands == nil || !has(after, asset, field, lang)):
+	case !says || then == nil && stands == nil:
 		return "", false
 	case then == nil:
 		return "", true
@@ -100,25 +108,10 @@ func (d *doing) text(f *filler, o *owner, position int, asset int64, field wordi
 	return then.Text, stands == nil || *stands != *then
 }
 
-func has(after wording.OwnerTexts, asset int64, field wording.Field, lang string) bool {
-	_, is := after[wording.Place{Asset: asset, Field: field, Language: lang}]
-	return is
-}
-
 // texts are what a picture's texts become; nil of a place takes its text away.
 func (d *doing) texts(f *filler, o *owner, position int, asset int64) wording.OwnerTexts {
 	at := wording.Place{Asset: asset, Field: d.act.Field, Language: d.act.Language}
 	stands := f.standing[o.ID][at]
-	by := func(text string) wording.OwnerTexts {
-		if text = strings.TrimSpace(text); at.Field == wording.FileName {
-			tag, _ := wording.Language(at.Language) // it was read when the act was
-			text = wording.Slug(text, tag, wording.MostText)
-		}
-		if text == "" {
-			return wording.OwnerTexts{at: nil}
-		}
-		return wording.OwnerTexts{at: {Text: text, Hand: true}}
-	}
 	switch d.act.Kind {
 	case "rules":
 		return d.byRules(f, o, position, asset)
@@ -138,37 +131,27 @@ func (d *doing) texts(f *filler, o *owner, position int, asset int64) wording.Ow
 		if stands == nil || !strings.Contains(stands.Text, d.act.Find) {
 			return nil
 		}
-		return by(clip(strings.ReplaceAll(stands.Text, d.act.Find, d.act.By)))
+		return wording.OwnerTexts{at: wording.Written(at, strings.ReplaceAll(stands.Text, d.act.Find, d.act.By))}
 	case "same":
-		return by(d.act.Text)
+		return wording.OwnerTexts{at: wording.Written(at, d.act.Text)}
 	case "clear":
 		return wording.OwnerTexts{at: nil}
 	case "texts":
 		if text, is := d.written[place{o.ID, asset}]; is {
-			return by(text)
+			return wording.OwnerTexts{at: wording.Written(at, text)}
 		}
 	}
 	return nil
-}
-
-// clip cuts a text to as many characters as one may have.
-func clip(text string) string {
-	if runes := []rune(text); len(runes) > wording.MostText {
-		return string(runes[:wording.MostText])
-	}
-	return text
 }
 
 // byRules are the texts that the house's rules make.
 func (d *doing) byRules(f *filler, o *owner, position int, asset int64) wording.OwnerTexts {
 	standing := f.standing[o.ID]
 	if d.act.Over {
-		f.standing[o.ID] = nil
+		standing = nil
 	}
 	p := placement.Picture{Asset: asset}
-	names := len(f.names)
-	f.fill(o.ID, position, &p)
-	f.standing[o.ID], f.names = standing, f.names[:names] // who plans numbers those that are left
+	f.fill(o.ID, position, &p, standing)
 	after := wording.OwnerTexts{}
 	for field, of := range p.Texts {
 		for lang, text := range of {

@@ -2,13 +2,11 @@ package wording
 
 import (
 	"context"
-	"slices"
 	"sync"
 
 	"ambrosa/core/colour"
 	"ambrosa/core/wording"
 	"ambrosa/internal/catalogue"
-	"ambrosa/internal/store/query"
 )
 
 // hues are the catalogue's own colour words, as they stood at one version of its pictures.
@@ -60,8 +58,13 @@ type Picture struct {
 
 // Show returns owners in the order given, with what is said of their pictures; those that are gone are missing. act is what would be
 // done; nil for nothing. Cost: by the owners.
-func (w *Wording) Show(ctx context.Context, q *query.Queries, ids []int64, field wording.Field, lang string, act *Act) ([]Owner, error) {
-	read := w.piece(ctx, q, ids)
+func (w *Wording) Show(ctx context.Context, ids []int64, field wording.Field, lang string, act *Act) ([]Owner, error) {
+	tag, err := wording.Language(lang)
+	if err != nil {
+		return nil, err
+	}
+	lang = tag.String()
+	read := w.piece(ctx, ids)
 	if read.err != nil {
 		return nil, read.err
 	}
@@ -95,7 +98,7 @@ func (w *Wording) Show(ctx context.Context, q *query.Queries, ids []int64, field
 			}
 			p.Problems = wording.Check(wording.Said{Field: field, Text: says, Keys: o.keys(), File: of.path, Colour: o.colourWord(), Shows: colour.Unpack(of.shows)}, words)
 			if do.unknown {
-				p.Problems, do.unknown = append(p.Problems, wording.FieldUnknown), false
+				p.Problems, do.unknown = wording.Add(p.Problems, wording.FieldUnknown), false
 			}
 			one.Pictures = append(one.Pictures, p)
 		}
@@ -136,10 +139,7 @@ func same(all []Owner) {
 		for n := range all[i].Pictures {
 			p := &all[i].Pictures[n]
 			if s := says(&all[i], p); s.text != "" && len(shown[s]) > 1 {
-				p.Problems = append(p.Problems, wording.SameOnOwner)
-				slices.SortFunc(p.Problems, func(a, b wording.Problem) int {
-					return slices.Index(wording.Problems, a) - slices.Index(wording.Problems, b)
-				})
+				p.Problems = wording.Add(p.Problems, wording.SameOnOwner)
 			}
 		}
 	}

@@ -28,25 +28,20 @@ func (w *Wording) Complete(ctx context.Context, q *query.Queries, changes []chan
 	if err != nil {
 		return err
 	}
-	var touchedLines []*line
-	for i := range lines {
-		l := &lines[i]
-		touched := false
+	for _, l := range lines {
 		for n := range l.after {
 			if p := &l.after[n]; l.fresh[p.Asset] {
 				filler.inherit(l.owner, p)
-				filler.fill(l.owner, n+1, p)
-				touched = true
+				made := filler.fill(l.owner, n+1, p, filler.standing[l.owner])
+				filler.made += len(made)
+				filler.name(l.owner, p, made)
 			}
-		}
-		if touched {
-			touchedLines = append(touchedLines, l)
 		}
 	}
 	if err := filler.number(ctx, q); err != nil {
 		return err
 	}
-	for _, l := range touchedLines {
+	for _, l := range lines {
 		changes[l.at].After = placement.JSON(l.after)
 	}
 	if filler.made > 0 {
@@ -103,8 +98,8 @@ type filler struct {
 	owners   map[int64]*owner
 	pictures map[int64]picture
 	standing map[int64]wording.OwnerTexts
-	names    []fileName        // those that were made
-	taken    map[string]holder // file names, and who has them
+	names    []fileName              // those that were made
+	taken    map[string]texts.Holder // file names, and who has them
 	chosen   map[shelfKind]ruleSet
 	made     int
 }
@@ -197,11 +192,12 @@ func inOrder(rules []wording.Rule, lang string, o *owner) (set ruleSet) {
 	return set
 }
 
-// fill gives a picture at a position of an owner the texts of the rules, where it has none and nobody wrote one by hand.
-func (f *filler) fill(of int64, position int, p *placement.Picture) {
+// fill gives a picture at a position of an owner the texts of the rules, where it has none and those that stand, none by hand and no file
+// name, may go. It returns where it made some.
+func (f *filler) fill(of int64, position int, p *placement.Picture, standing wording.OwnerTexts) (made []wording.Place) {
 	o := f.owners[of]
 	if o == nil {
-		return
+		return nil
 	}
 	f.describe(o, position, p.Asset)
 	for _, rule := range f.set(o) {
@@ -210,7 +206,8 @@ func (f *filler) fill(of int64, position int, p *placement.Picture) {
 			o.record[string(field)] = have
 			continue
 		}
-		if stands := f.standing[of][wording.Place{Asset: p.Asset, Field: field, Language: lang}]; stands != nil && (stands.Hand || field == wording.FileName) {
+		at := wording.Place{Asset: p.Asset, Field: field, Language: lang}
+		if stands := standing[at]; stands != nil && (stands.Hand || field == wording.FileName) {
 			o.record[string(field)] = stands.Text
 			continue
 		}
@@ -218,12 +215,18 @@ func (f *filler) fill(of int64, position int, p *placement.Picture) {
 		o.record[string(field)] = text
 		if text != "" {
 			p.Texts.Set(field, lang, wording.Text{Text: text})
-			f.made++
-			if field == wording.FileName {
-				into := p.Texts[field]
-				f.names = append(f.names, fileName{of, wording.Place{Asset: p.Asset, Field: field, Language: lang}, text,
-					func(name string) { into[lang] = wording.Text{Text: name} }})
-			}
+			made = append(made, at)
+		}
+	}
+	return made
+}
+
+// name notes the file names among the texts that were made for a picture, to be numbered.
+func (f *filler) name(of int64, p *placement.Picture, made []wording.Place) {
+	into := p.Texts[wording.FileName]
+	for _, at := range made {
+		if at.Field == wording.FileName {
+			f.names = append(f.names, fileName{of, at, into[at.Language].Text, func(name string) { into[at.Language] = wording.Text{Text: name} }})
 		}
 	}
 }
@@ -236,12 +239,6 @@ type fileName struct {
 	put  func(string)
 }
 
-// holder is who has a file name.
-type holder struct {
-	owner, asset int64
-	lang         string
-}
-
 // number gives file names that other pictures have, or that were made before them, the first free number.
 func (f *filler) number(ctx context.Context, q *query.Queries) error {
 	if len(f.names) == 0 {
@@ -251,21 +248,21 @@ func (f *filler) number(ctx context.Context, q *query.Queries) error {
 	for i, n := range f.names {
 		wanted[i] = n.text
 	}
-	rows, err := q.FileNames(ctx, wanted)
+	stand, err := texts.Holders(ctx, q, wanted)
 	if err != nil {
 		return err
 	}
 	if f.taken == nil {
-		f.taken = make(map[string]holder, len(rows)+len(wanted))
+		f.taken = make(map[string]texts.Holder, len(stand)+len(wanted))
 	}
-	for _, r := range rows {
-		if _, given := f.taken[r.Text]; !given {
-			f.taken[r.Text] = holder{r.OwnerID, r.AssetID, r.Language}
+	for name, by := range stand {
+		if _, given := f.taken[name]; !given {
+			f.taken[name] = by
 		}
 	}
 	next := map[string]int{}
 	for _, n := range f.names {
-		me, free := holder{n.owner, n.Asset, n.Language}, n.text
+		me, free := texts.Holder{Owner: n.owner, Asset: n.Asset, Language: n.Language}, n.text
 		for {
 			if by, is := f.taken[free]; !is || by == me {
 				break

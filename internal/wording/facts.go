@@ -16,33 +16,49 @@ import (
 	"ambrosa/internal/store/query"
 )
 
-// shelf are the categories as they stood at one version of the catalogue, for all who make texts.
+// shelf are the categories as they stood at one version of the catalogue, for all who make texts. Its lock is not held while the database
+// is asked: who waits for it may hold the last connection.
 type shelf struct {
 	mu      sync.Mutex
 	version int64
 	byID    map[int64]core.Owner
 }
 
-// categories are the categories now. Cost: one question where nothing changed.
-func (w *Wording) categories(ctx context.Context) (map[int64]core.Owner, error) {
-	w.shelf.mu.Lock()
-	defer w.shelf.mu.Unlock()
-	version, err := w.Store.OwnersVersion(ctx)
-	if err != nil || w.shelf.byID != nil && version == w.shelf.version {
-		return w.shelf.byID, err
+// at are the categories of a version; nil where they were not kept.
+func (s *shelf) at(version int64) map[int64]core.Owner {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.version != version {
+		return nil
 	}
-	rows, err := w.Store.AllCategories(ctx)
+	return s.byID
+}
+
+func (s *shelf) keep(version int64, byID map[int64]core.Owner) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.version, s.byID = version, byID
+}
+
+// categories are the categories now, read through q: who asks within a transaction needs no second connection. Cost: one question where
+// nothing changed.
+func (w *Wording) categories(ctx context.Context, q *query.Queries) (map[int64]core.Owner, error) {
+	version, err := q.OwnersVersion(ctx)
 	if err != nil {
 		return nil, err
 	}
-	all := make(map[int64]core.Owner, len(rows))
-	for _, row := range rows {
-		if all[row.ID], err = store.CatalogueOwner(row); err != nil {
-			return nil, err
-		}
+	if all := w.shelf.at(version); all != nil {
+		return all, nil
 	}
-	w.shelf.byID, w.shelf.version = all, version
-	return all, nil
+	rows, err := q.AllCategories(ctx)
+	if err != nil {
+		return nil, err
+	}
+	all, err := store.CatalogueOwners(rows)
+	if err == nil {
+		w.shelf.keep(version, all)
+	}
+	return all, err
 }
 
 // owner is what texts are made of, of one owner.
@@ -56,7 +72,7 @@ type owner struct {
 
 // owners reads owners, as they will be after changes of owners among those of a plan.
 func (w *Wording) owners(ctx context.Context, q *query.Queries, ids []int64, changes []change.Change) (map[int64]*owner, error) {
-	categories, err := w.categories(ctx)
+	categories, err := w.categories(ctx, q)
 	if err != nil {
 		return nil, err
 	}

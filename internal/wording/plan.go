@@ -1,16 +1,16 @@
 package wording
 
 import (
+	"cmp"
 	"context"
 	"iter"
 	"slices"
 
 	"ambrosa/core/change"
 	"ambrosa/core/wording"
+	"ambrosa/internal/catalogue"
 	"ambrosa/internal/ledger"
 	"ambrosa/internal/store/query"
-
-	"github.com/jackc/pgx/v5"
 )
 
 // PlanKind is the kind of plans that change texts alone.
@@ -26,19 +26,14 @@ type Scope struct {
 // atOnce is how many owners are read together.
 const atOnce = 5000
 
-// owners are those that are meant, by their numbers. pgx.ErrNoRows where the category is not there.
+// scope are the owners that are meant, by their numbers. pgx.ErrNoRows where the category is not there.
 func (w *Wording) scope(ctx context.Context, s Scope) ([]int64, error) {
-	p := query.WordedScopeParams{Kinds: append([]string{}, s.Kinds...), Owners: append([]int64{}, s.Owners...), Categories: []int64{}}
-	if s.Category != 0 {
-		var err error
-		if p.Categories, err = w.Store.CategoriesBelow(ctx, s.Category); err != nil {
-			return nil, err
-		}
-		if len(p.Categories) == 0 {
-			return nil, pgx.ErrNoRows
-		}
+	categories, err := catalogue.Below(ctx, w.Store, s.Category)
+	if err != nil {
+		return nil, err
 	}
-	return w.Store.WordedScope(ctx, p)
+	return w.Store.WordedScope(ctx, query.WordedScopeParams{Kinds: append([]string{}, s.Kinds...), Owners: append([]int64{}, s.Owners...),
+		Categories: categories})
 }
 
 // Plan keeps a plan that does something with the texts of the pictures on owners, and returns its number. Errors: those of Act,
@@ -69,7 +64,8 @@ func (w *Wording) Plan(ctx context.Context, person int64, title string, s Scope,
 		}
 		changes, texts = append(changes, more...), texts+n
 	}
-	return w.Ledger.Keep(ctx, ledger.Draft{Kind: PlanKind, Title: title, Person: person, Source: act.source(), Counts: map[string]int{"reworded": texts}}, changes)
+	return w.Ledger.Keep(ctx, ledger.Draft{Kind: PlanKind, Title: title, Person: person, Source: do.act.source(),
+		Counts: map[string]int{"reworded": texts}}, changes)
 }
 
 // source is what a plan says of where it comes from.
@@ -101,7 +97,7 @@ func (w *Wording) pieces(ctx context.Context, owners []int64) iter.Seq[piece] {
 		go func() {
 			defer close(read)
 			for some := range slices.Chunk(owners, atOnce) {
-				p := w.piece(ctx, w.Store.Queries, some)
+				p := w.piece(ctx, some)
 				select {
 				case read <- p:
 				case <-ctx.Done():
@@ -120,9 +116,9 @@ func (w *Wording) pieces(ctx context.Context, owners []int64) iter.Seq[piece] {
 	}
 }
 
-func (w *Wording) piece(ctx context.Context, q *query.Queries, owners []int64) piece {
+func (w *Wording) piece(ctx context.Context, owners []int64) piece {
 	p := piece{owners: owners, placed: make(map[int64][]int64, len(owners))}
-	rows, err := q.PlacedOn(ctx, owners)
+	rows, err := w.Store.PlacedOn(ctx, owners)
 	if err != nil {
 		p.err = err
 		return p
@@ -134,7 +130,7 @@ func (w *Wording) piece(ctx context.Context, q *query.Queries, owners []int64) p
 			assets = append(assets, *r.AssetID)
 		}
 	}
-	p.filler, p.err = w.fillerOf(ctx, q, owners, assets, nil)
+	p.filler, p.err = w.fillerOf(ctx, w.Store.Queries, owners, assets, nil)
 	return p
 }
 
@@ -148,6 +144,7 @@ func (w *Wording) changes(ctx context.Context, p piece, do *doing) (changes []ch
 			continue
 		}
 		for i, asset := range p.placed[id] {
+			before := len(f.names)
 			for at, text := range do.texts(f, o, i+1, asset) {
 				if after[id] == nil {
 					after[id] = wording.OwnerTexts{}
@@ -157,6 +154,7 @@ func (w *Wording) changes(ctx context.Context, p piece, do *doing) (changes []ch
 					f.names = append(f.names, fileName{id, at, text.Text, func(name string) { text.Text = name }})
 				}
 			}
+			slices.SortFunc(f.names[before:], func(a, b fileName) int { return cmp.Compare(a.Language, b.Language) })
 		}
 	}
 	f.taken = do.taken // of the owners before them
@@ -165,13 +163,8 @@ func (w *Wording) changes(ctx context.Context, p piece, do *doing) (changes []ch
 	}
 	do.taken = f.taken
 	for _, id := range owners {
-		if c, any := wording.Change(id, f.standing[id], after[id]); any {
-			changes = append(changes, c)
-			for at, text := range after[id] {
-				if stands := f.standing[id][at]; text == nil && stands != nil || text != nil && (stands == nil || *stands != *text) {
-					texts++
-				}
-			}
+		if c, n := wording.Change(id, f.standing[id], after[id]); n > 0 {
+			changes, texts = append(changes, c), texts+n
 		}
 	}
 	return changes, texts, nil

@@ -58,9 +58,9 @@ type Rule struct {
 	ChangedAt   time.Time
 }
 
-// Rules are all rules of the house; there are a few dozen at most.
-func (w *Wording) Rules(ctx context.Context) ([]Rule, error) {
-	rows, err := w.Store.WordingRules(ctx)
+// Rules are those of the house with a number above one, by number, at most so many.
+func (w *Wording) Rules(ctx context.Context, after, most int64) ([]Rule, error) {
+	rows, err := w.Store.WordingRules(ctx, query.WordingRulesParams{After: after, Most: &most})
 	all := make([]Rule, len(rows))
 	for i, r := range rows {
 		all[i] = Rule{ID: r.ID, Kind: r.Kind, Branch: r.Branch, BranchTitle: r.BranchTitle, Language: r.Language, Field: wording.Field(r.Field), Pattern: r.Pattern,
@@ -151,7 +151,7 @@ func (w *Wording) Remove(ctx context.Context, id int64) error {
 
 // rules are the rules, ready to be chosen from.
 func (w *Wording) rules(ctx context.Context, q *query.Queries) ([]wording.Rule, error) {
-	rows, err := q.WordingRules(ctx)
+	rows, err := q.WordingRules(ctx, query.WordingRulesParams{}) // a few dozen
 	if err != nil {
 		return nil, err
 	}

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"strings"
 	"testing"
+	"time"
 
 	"ambrosa/core/change"
 	"ambrosa/core/placement"
@@ -209,6 +210,7 @@ func TestActs(t *testing.T) {
 		{Act{Kind: "replace", Field: wording.Alt, Language: "en", Find: "amber", By: "gold"}, "2.2 alt en Drift Delta, gold, back view*", "amber"},
 		{Act{Kind: "same", Field: wording.Caption, Language: "de", Text: "Drachen"}, "10.6 caption de Drachen*", "nothing"},
 		{Act{Kind: "clear", Field: wording.Alt, Language: "en"}, "", "alt en"},
+		{Act{Kind: "same", Field: wording.Caption, Language: "PT-br", Text: "Pipa"}, "10.6 caption pt-BR Pipa*", "PT-br"},
 		{Act{Kind: "same", Field: wording.FileName, Language: "en", Text: "Große Drachen!"}, "grosse-drachen-2", "!"},
 	} {
 		run, left := h.run(h.plan(c.act))
@@ -297,7 +299,7 @@ func TestRulesAndProblems(t *testing.T) {
 	h.run(h.put(map[int64][]int64{2: {1, 2}, 3: {3}}))
 	h.exec("UPDATE wording SET text = 'K-1-A' WHERE owner_id = 2")
 	shown := func(act *Act) (all []string) {
-		owners, err := h.Show(ctx, h.Store.Queries, []int64{3, 2, 99}, wording.Alt, "en", act)
+		owners, err := h.Show(ctx, []int64{3, 2, 99}, wording.Alt, "en", act)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -322,5 +324,23 @@ func TestRulesAndProblems(t *testing.T) {
 	if got, want := strings.Join(shown(act), "; "), "Drift Delta, teal → Image of Drift Delta, teal says_image_of field_unknown; "+
 		"K-1-A → Image of Drift Delta, amber says_image_of same_on_owner field_unknown; K-1-A → Image of Drift Delta, amber says_image_of same_on_owner field_unknown"; got != want {
 		t.Errorf("would be %s\nwant %s", got, want)
+	}
+}
+
+// A plan is kept with the one connection that its transaction holds: when everybody plans at once, nobody waits for another's.
+func TestOneConnection(t *testing.T) {
+	h := newHouse(t)
+	for range h.Store.Pool.Config().MaxConns - 1 {
+		c, err := h.Store.Pool.Acquire(ctx)
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer c.Release()
+	}
+	soon, cancel := context.WithTimeout(ctx, 10*time.Second)
+	defer cancel()
+	placed := placement.Change(2, nil, []placement.Picture{{Asset: 1}})
+	if _, err := h.Ledger.Keep(soon, ledger.Draft{Kind: "test", Person: h.person}, []change.Change{placed}); err != nil {
+		t.Error(err)
 	}
 }

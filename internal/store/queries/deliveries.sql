@@ -159,10 +159,10 @@ FROM catalogue_state c, delivery d LEFT JOIN source s ON s.id = d.source_id WHER
 
 -- name: SetPairsWith :execrows
 -- What kinds of owners a delivery is for.
-UPDATE delivery SET pairs_with = $2, bench_version = bench_version + 1 WHERE id = $1;
+UPDATE delivery SET pairs_with = $2 WHERE id = $1;
 
 -- name: SetChoice :execrows
-UPDATE delivery SET ladder = $2, habits_off = $3, bench_version = bench_version + 1 WHERE id = $1;
+UPDATE delivery SET ladder = $2, habits_off = $3 WHERE id = $1;
 
 -- name: TouchBench :exec
 UPDATE delivery SET bench_version = bench_version + 1 WHERE id = $1;

@@ -17,9 +17,11 @@ SELECT owner_id, asset_id, language, text FROM wording
 WHERE field = 'file_name' AND (text = ANY (sqlc.arg(names)::text[]) OR regexp_replace(text, '-[0-9]+$', '') = ANY (sqlc.arg(names)::text[]));
 
 -- name: WordingRules :many
+-- Those with a number above one, as many as are wanted; all for NULL.
 SELECT r.id, r.kind, coalesce(r.branch, 0)::bigint AS branch, coalesce(c.title, '')::text AS branch_title, r.language, r.field, r.pattern, r.most, r.letter_case,
     coalesce(p.name, '')::text AS person, r.changed_at
-FROM wording_rule r LEFT JOIN owner c ON c.id = r.branch LEFT JOIN person p ON p.id = r.changed_by ORDER BY r.field, r.language, r.id;
+FROM wording_rule r LEFT JOIN owner c ON c.id = r.branch LEFT JOIN person p ON p.id = r.changed_by WHERE r.id > @after
+ORDER BY r.id LIMIT sqlc.narg(most)::bigint;
 
 -- name: AddWordingRule :one
 INSERT INTO wording_rule (kind, branch, language, field, pattern, most, letter_case, changed_by) VALUES ($1, $2, $3, $4, $5, $6, $7, $8) RETURNING id;

@@ -674,7 +674,7 @@ func (q *Queries) SameUploads(ctx context.Context, deliveryID int64) ([]SameUplo
 }
 
 const setChoice = `-- name: SetChoice :execrows
-UPDATE delivery SET ladder = $2, habits_off = $3, bench_version = bench_version + 1 WHERE id = $1
+UPDATE delivery SET ladder = $2, habits_off = $3 WHERE id = $1
 `
 
 type SetChoiceParams struct {
@@ -735,7 +735,7 @@ func (q *Queries) SetDeliveryOpen(ctx context.Context, arg SetDeliveryOpenParams
 }
 
 const setPairsWith = `-- name: SetPairsWith :execrows
-UPDATE delivery SET pairs_with = $2, bench_version = bench_version + 1 WHERE id = $1
+UPDATE delivery SET pairs_with = $2 WHERE id = $1
 `
 
 type SetPairsWithParams struct {

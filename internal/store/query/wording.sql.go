@@ -423,8 +423,14 @@ func (q *Queries) WordedScope(ctx context.Context, arg WordedScopeParams) ([]int
 const wordingRules = `-- name: WordingRules :many
 SELECT r.id, r.kind, coalesce(r.branch, 0)::bigint AS branch, coalesce(c.title, '')::text AS branch_title, r.language, r.field, r.pattern, r.most, r.letter_case,
     coalesce(p.name, '')::text AS person, r.changed_at
-FROM wording_rule r LEFT JOIN owner c ON c.id = r.branch LEFT JOIN person p ON p.id = r.changed_by ORDER BY r.field, r.language, r.id
+FROM wording_rule r LEFT JOIN owner c ON c.id = r.branch LEFT JOIN person p ON p.id = r.changed_by WHERE r.id > $1
+ORDER BY r.id LIMIT $2::bigint
 `
+
+type WordingRulesParams struct {
+	After int64
+	Most  *int64
+}
 
 type WordingRulesRow struct {
 	ID          int64
@@ -440,8 +446,9 @@ type WordingRulesRow struct {
 	ChangedAt   time.Time
 }
 
-func (q *Queries) WordingRules(ctx context.Context) ([]WordingRulesRow, error) {
-	rows, err := q.db.Query(ctx, wordingRules)
+// Those with a number above one, as many as are wanted; all for NULL.
+func (q *Queries) WordingRules(ctx context.Context, arg WordingRulesParams) ([]WordingRulesRow, error) {
+	rows, err := q.db.Query(ctx, wordingRules, arg.After, arg.Most)
 	if err != nil {
 		return nil, err
 	}

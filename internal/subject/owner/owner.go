@@ -71,13 +71,7 @@ func standing(ctx context.Context, q *query.Queries, ids []int64) (map[int64]cat
 	if err != nil {
 		return nil, err
 	}
-	owners := make(map[int64]catalogue.Owner, len(rows))
-	for _, row := range rows {
-		if owners[row.ID], err = store.CatalogueOwner(row); err != nil {
-			return nil, err
-		}
-	}
-	return owners, nil
+	return store.CatalogueOwners(rows)
 }
 
 // Same compares the fields that are given.

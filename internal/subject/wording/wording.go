@@ -123,12 +123,26 @@ type Row struct {
 	Text *wording.Text
 }
 
+// Holder is who has a file name: a picture on an owner, in a language.
+type Holder struct {
+	Owner, Asset int64
+	Language     string
+}
+
+// Holders are who has which of some file names.
+func Holders(ctx context.Context, q *query.Queries, names []string) (map[string]Holder, error) {
+	found, err := q.FileNames(ctx, names)
+	has := make(map[string]Holder, len(found))
+	for _, f := range found {
+		has[f.Text] = Holder{f.OwnerID, f.AssetID, f.Language}
+	}
+	return has, err
+}
+
+func (r Row) holder() Holder { return Holder{r.Owner, r.Asset, r.Language} }
+
 // Taken are the rows that give a file name which another picture has, or gets before them.
 func Taken(ctx context.Context, q *query.Queries, rows []Row) ([]Row, error) {
-	type holder struct {
-		owner, asset int64
-		lang         string
-	}
 	var names []string
 	for _, r := range rows {
 		if r.Field == wording.FileName && r.Text != nil {
@@ -138,18 +152,17 @@ func Taken(ctx context.Context, q *query.Queries, rows []Row) ([]Row, error) {
 	if len(names) == 0 {
 		return nil, nil
 	}
-	found, err := q.FileNames(ctx, names)
+	has, err := Holders(ctx, q, names)
 	if err != nil {
 		return nil, err
 	}
-	has, of := make(map[string]holder, len(found)), make(map[holder]string, len(found))
-	for _, f := range found {
-		h := holder{f.OwnerID, f.AssetID, f.Language}
-		has[f.Text], of[h] = h, f.Text
+	of := make(map[Holder]string, len(has))
+	for name, h := range has {
+		of[h] = name
 	}
 	// A name that its holder gives away in the same breath is free.
 	for _, r := range rows {
-		if name, is := of[holder{r.Owner, r.Asset, r.Language}]; is && r.Field == wording.FileName && (r.Text == nil || r.Text.Text != name) {
+		if name, is := of[r.holder()]; is && r.Field == wording.FileName && (r.Text == nil || r.Text.Text != name) {
 			delete(has, name)
 		}
 	}
@@ -158,11 +171,10 @@ func Taken(ctx context.Context, q *query.Queries, rows []Row) ([]Row, error) {
 		if r.Field != wording.FileName || r.Text == nil {
 			continue
 		}
-		me := holder{r.Owner, r.Asset, r.Language}
-		if h, is := has[r.Text.Text]; is && h != me {
+		if h, is := has[r.Text.Text]; is && h != r.holder() {
 			taken = append(taken, r)
 		} else {
-			has[r.Text.Text] = me
+			has[r.Text.Text] = r.holder()
 		}
 	}
 	return taken, nil

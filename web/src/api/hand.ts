@@ -17,6 +17,7 @@ export type TextScope = Schemas['TextScope'];
 export type ShopPage = Schemas['Shop'];
 export type ShopItem = Schemas['ShopItem'];
 export type TextField = TextRule['field'];
+export const TEXT_FIELDS: TextField[] = ['alt', 'title', 'caption', 'description', 'file_name'];
 
 /** Which owners a board of pictures shows, and which of their texts. */
 export interface Pictured {
@@ -104,9 +105,22 @@ export function useArrived(q: string, delivery: number) {
   return { all, more: pages.hasNextPage ? () => void pages.fetchNextPage() : undefined, busy: pages.isFetching };
 }
 
+const RULES = 100;
+
+/** All rules by which texts are made, by field and language. */
 export const wordingRulesQuery = queryOptions({
   queryKey: ['wording-rules'],
-  queryFn: () => data(client.GET('/api/wording/rules')),
+  queryFn: async ({ signal }) => {
+    const all: KeptRule[] = [];
+    for (let after: number | undefined = 0; after !== undefined; ) {
+      const rules: KeptRule[] = await data(
+        client.GET('/api/wording/rules', { signal, params: { query: { after, most: RULES } } }),
+      );
+      all.push(...rules);
+      after = rules.length < RULES ? undefined : rules.at(-1)?.id;
+    }
+    return all.sort((a, b) => a.field.localeCompare(b.field) || a.language.localeCompare(b.language) || a.id - b.id);
+  },
 });
 
 /** A page as a customer sees it. */

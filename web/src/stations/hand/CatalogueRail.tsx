@@ -111,3 +111,10 @@ export function paths(categories: Category[]): Branch[] {
   walk(0, 0);
   return out;
 }
+
+/** Categories to choose from in a form, set in by their depth. */
+export const choices = (categories: Category[]) =>
+  paths(categories).map(({ category, depth }) => ({
+    value: String(category.id),
+    label: `${'– '.repeat(depth)}${category.title}`,
+  }));

@@ -6,9 +6,8 @@ import type { Rule } from '../../api/queries';
 import { useAskOnce } from '../../api/queries';
 import { Thumb } from '../../ui/Thumb';
 import { named, t } from '../../words/words';
+import { ruleName, rules } from '../pair/rules';
 import { Add } from './Add';
-
-const RULES: Rule[] = ['only_where_empty', 'add_after', 'same_place', 'whole_set'];
 
 interface Props {
   kind: 'product' | 'category';
@@ -50,7 +49,7 @@ export function Everywhere({ kind, filter, onClose }: Props) {
         <Add title={title} onAdd={(shas) => setSha(shas[0])} />
         <Select
           label={t('hand.rule')}
-          data={RULES.map((r) => ({ value: r, label: named(`rule.${r}`) }))}
+          data={rules.map((r) => ({ value: r, label: ruleName(r) }))}
           value={rule}
           allowDeselect={false}
           description={named(`rule_does.${rule}`)}

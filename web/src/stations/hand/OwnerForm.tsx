@@ -4,7 +4,7 @@ import { useMemo, useState } from 'react';
 import { askHand, type OwnerFields, ownerQuery, type PicturedOwner } from '../../api/hand';
 import { ask, categoriesQuery, useAskOnce } from '../../api/queries';
 import { t } from '../../words/words';
-import { paths } from './CatalogueRail';
+import { choices } from './CatalogueRail';
 import { nextNew, setFields } from './draft';
 import { Named } from './Named';
 import { ParentField } from './ParentField';
@@ -27,13 +27,10 @@ export function OwnerForm({ owner, kind: first, within, onClose }: Props) {
     owner ? {} : kind === 'category' ? { parent: within } : { category: within },
   );
   const set = (part: OwnerFields) => setNew((now) => ({ ...now, ...part }));
-  const tree = useMemo(() => {
-    const all = paths((categories ?? []).filter((c) => !c.retired && c.id !== owner?.id));
-    return all.map(({ category, depth }) => ({
-      value: String(category.id),
-      label: `${'– '.repeat(depth)}${category.title}`,
-    }));
-  }, [categories, owner]);
+  const tree = useMemo(
+    () => choices((categories ?? []).filter((c) => !c.retired && c.id !== owner?.id)),
+    [categories, owner],
+  );
   const siblings = (categories ?? []).filter((c) => !c.retired && owner && (c.parent ?? 0) === (owner.parent ?? 0));
   const order = useAskOnce(
     async (by: number) => {

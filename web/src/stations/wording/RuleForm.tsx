@@ -2,17 +2,16 @@ import { Button, Modal, NumberInput, Select, TextInput } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useQuery } from '@tanstack/react-query';
 import { useMemo, useState } from 'react';
-import { askWording, type KeptRule, type TextField, type TextRule, usePictured } from '../../api/hand';
+import { askWording, type KeptRule, TEXT_FIELDS, type TextField, type TextRule, usePictured } from '../../api/hand';
 import { categoriesQuery, useAskOnce } from '../../api/queries';
 import { Thumb } from '../../ui/Thumb';
 import { named, t } from '../../words/words';
-import { paths } from '../hand/CatalogueRail';
+import { choices } from '../hand/CatalogueRail';
 import { PatternHelp } from './PatternHelp';
 import { textLines } from './wordingColumns';
 
 const KINDS = ['product', 'variant', 'category'] as const;
 const CASES = ['upper', 'lower', 'title', 'sentence'] as const;
-const FIELDS: TextField[] = ['alt', 'title', 'caption', 'description', 'file_name'];
 const touched = [['wording-rules'], ['pictured']];
 const SHOWN = 6;
 
@@ -40,14 +39,7 @@ export function RuleForm({ rule, field, language, onClose }: Props) {
   );
   const set = (part: Partial<TextRule>) => setOf((now) => ({ ...now, ...part }));
   const categories = useQuery(categoriesQuery).data;
-  const tree = useMemo(
-    () =>
-      paths((categories ?? []).filter((c) => !c.retired)).map(({ category, depth }) => ({
-        value: String(category.id),
-        label: `${'– '.repeat(depth)}${category.title}`,
-      })),
-    [categories],
-  );
+  const tree = useMemo(() => choices((categories ?? []).filter((c) => !c.retired)), [categories]);
   const keep = useAskOnce(async () => {
     if (rule) await askWording.setRule({ id: rule.id, ...of });
     else await askWording.addRule(of);
@@ -72,7 +64,7 @@ export function RuleForm({ rule, field, language, onClose }: Props) {
         <div className="fields row">
           <Select
             label={t('wording.which')}
-            data={FIELDS.map((f) => ({ value: f, label: named(`text_field.${f}`) }))}
+            data={TEXT_FIELDS.map((f) => ({ value: f, label: named(`text_field.${f}`) }))}
             value={of.field}
             allowDeselect={false}
             onChange={(f) => set({ field: (f ?? 'alt') as TextField })}

@@ -3,7 +3,7 @@ import { useDebouncedValue } from '@mantine/hooks';
 import { useQuery } from '@tanstack/react-query';
 import { useNavigate, useSearch } from '@tanstack/react-router';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { type KeptRule, type TextAct, type TextField, usePictured, wordingRulesQuery } from '../../api/hand';
+import { type KeptRule, TEXT_FIELDS, type TextAct, usePictured, wordingRulesQuery } from '../../api/hand';
 import { Bench } from '../../ui/Bench';
 import { Board } from '../../ui/Board';
 import { Empty } from '../../ui/Empty';
@@ -24,7 +24,6 @@ import { columns, type TextLine, textLines } from './wordingColumns';
 import '../hand/Hand.css';
 import './Wording.css';
 
-export const FIELDS: TextField[] = ['alt', 'title', 'caption', 'description', 'file_name'];
 const PROBLEMS = [
   'alt_missing',
   'alt_long',
@@ -43,7 +42,7 @@ export function Wording() {
   const rules = useQuery(wordingRulesQuery).data;
   const filterField = useRef<HTMLInputElement>(null);
   const [q] = useDebouncedValue(search.q?.trim() || undefined, search.q ? 60 : 0);
-  const field = FIELDS.find((f) => f === search.field) ?? 'alt';
+  const field = TEXT_FIELDS.find((f) => f === search.field) ?? 'alt';
   const language = search.lang ?? 'en';
   const kind = search.view === 'categories' ? 'category' : 'product';
   const [act, setAct] = useState<TextAct>();
@@ -133,7 +132,7 @@ export function Wording() {
               />
               <Select
                 aria-label={t('wording.which')}
-                data={FIELDS.map((f) => ({ value: f, label: named(`text_field.${f}`) }))}
+                data={TEXT_FIELDS.map((f) => ({ value: f, label: named(`text_field.${f}`) }))}
                 value={field}
                 allowDeselect={false}
                 w={120}
