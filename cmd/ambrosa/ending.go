@@ -20,6 +20,8 @@ var (
 	errUnreadable = errors.New("nothing can be read")
 	// errSome is that some failed, each of which was told already.
 	errSome = errors.New("some failed")
+	// errNone is that nothing could be read, which was told already.
+	errNone = errors.New("nothing could be read")
 )
 
 // usage says what is wrong with how the program was called.
@@ -32,7 +34,7 @@ func code(err error) int {
 	switch {
 	case err == nil:
 		return 0
-	case errors.Is(err, errUsage), errors.Is(err, errUnreadable):
+	case errors.Is(err, errUsage), errors.Is(err, errUnreadable), errors.Is(err, errNone):
 		return endedWrong
 	}
 	return endedSome

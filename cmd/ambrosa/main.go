@@ -31,7 +31,7 @@ func main() {
 	if err != nil && strings.HasPrefix(err.Error(), "required flag") { // the library has no type for it
 		err = usage("%v", err)
 	}
-	if err != nil && !errors.Is(err, errSome) {
+	if err != nil && !errors.Is(err, errSome) && !errors.Is(err, errNone) {
 		fmt.Fprintln(os.Stderr, "ambrosa:", err)
 	}
 	stop()

@@ -14,8 +14,8 @@ import (
 )
 
 func pageCommand() *cobra.Command {
-	c := &cobra.Command{Use: "page", Short: "Read addresses of pictures on pages; no database is needed"}
-	c.AddCommand(largerCommand())
+	c := &cobra.Command{Use: "page", Short: "Find pictures on web pages; no database is needed"}
+	c.AddCommand(tryCommand(), largerCommand())
 	return c
 }
 

@@ -91,3 +91,9 @@ func (w Words) Mismatch(picture []Swatch, word string, others []string) string {
 	}
 	return ""
 }
+
+// Alike reports whether two pictures have one main colour, for the eye: variants of one product differ in nothing else.
+func Alike(a, b []Swatch) bool {
+	const same = 6 // by CIEDE2000
+	return len(a) > 0 && len(b) > 0 && Difference(a[0].Lab, b[0].Lab) < same
+}

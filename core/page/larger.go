@@ -1,5 +1,3 @@
-// Package page reads what pages of shops say of their pictures. So far it finds the rule that leads from the address of a small picture
-// to that of the large one.
 package page
 
 import (

@@ -64,3 +64,18 @@ func (b *body) Close() error {
 	})
 	return b.from.Close()
 }
+
+// partly reads the first bytes of an answer and takes what is behind them for its end.
+type partly struct {
+	io.ReadCloser
+	left int64
+}
+
+func (p *partly) Read(b []byte) (int, error) {
+	if p.left <= 0 {
+		return 0, io.EOF
+	}
+	n, err := p.ReadCloser.Read(b[:min(int64(len(b)), p.left)])
+	p.left -= int64(n)
+	return n, err
+}

@@ -25,6 +25,15 @@ var (
 	ErrStatus = errors.New("the server answered")
 )
 
+// StatusError is an ErrStatus with the server's answer.
+type StatusError struct {
+	Status int
+	Line   string // as the server has it: 404 Not Found
+}
+
+func (e *StatusError) Error() string { return ErrStatus.Error() + " " + e.Line }
+func (e *StatusError) Unwrap() error { return ErrStatus }
+
 // Limits hold one request.
 type Limits struct {
 	Redirects int
@@ -79,14 +88,18 @@ type Request struct {
 	ETag   string      // only if it is not this any more
 	Since  time.Time   // only if it changed since; zero for always
 	From   int64       // from this byte on
+	Part   int64       // only so many bytes are wanted; that there are more is no error
+	Paced  bool        // who asks keeps the pace themselves
 }
 
 // Response is what came. Its body is closed by whoever reads it.
 type Response struct {
-	URL       string // where it came from in the end
+	URL       string // where it came from in the end, to be shown
+	At        string // the same, whole
 	Body      io.ReadCloser
 	Type      string
-	Bytes     int64 // -1 where nobody says
+	Bytes     int64 // of what comes; -1 where nobody says
+	Whole     int64 // of all there is; -1 where nobody says
 	From      int64 // the first byte that comes; 0 where the server there does not do parts
 	ETag      string
 	Modified  time.Time
@@ -122,8 +135,10 @@ func (f *Fetcher) Get(ctx context.Context, ask Request) (*Response, error) {
 
 // once asks once. wait is how long to wait before the next attempt, -1 where it would not help.
 func (f *Fetcher) once(ctx context.Context, cancel context.CancelFunc, at *url.URL, ask Request) (answer *Response, wait time.Duration, err error) {
-	if err := f.hosts.wait(ctx, at.Hostname()); err != nil {
-		return nil, -1, err
+	if !ask.Paced {
+		if err := f.hosts.wait(ctx, at.Hostname()); err != nil {
+			return nil, -1, err
+		}
 	}
 	req, err := http.NewRequestWithContext(ctx, http.MethodGet, at.String(), nil)
 	if err != nil {
@@ -140,7 +155,10 @@ func (f *Fetcher) once(ctx context.Context, cancel context.CancelFunc, at *url.U
 	if !ask.Since.IsZero() {
 		req.Header.Set("If-Modified-Since", ask.Since.UTC().Format(http.TimeFormat))
 	}
-	if ask.From > 0 {
+	switch {
+	case ask.Part > 0:
+		req.Header.Set("Range", fmt.Sprintf("bytes=%d-%d", ask.From, ask.From+ask.Part-1))
+	case ask.From > 0:
 		req.Header.Set("Range", fmt.Sprintf("bytes=%d-", ask.From))
 	}
 	resp, err := f.client.Do(req)
@@ -150,12 +168,13 @@ func (f *Fetcher) once(ctx context.Context, cancel context.CancelFunc, at *url.U
 		}
 		return nil, 0, err
 	}
-	out := &Response{URL: shown(resp.Request.URL), Type: resp.Header.Get("Content-Type"), Bytes: resp.ContentLength, ETag: resp.Header.Get("ETag")}
+	out := &Response{URL: shown(resp.Request.URL), At: resp.Request.URL.String(), Type: resp.Header.Get("Content-Type"), Bytes: resp.ContentLength, ETag: resp.Header.Get("ETag")}
+	out.Whole = out.Bytes
 	out.Modified, _ = http.ParseTime(resp.Header.Get("Last-Modified"))
 	switch resp.StatusCode {
 	case http.StatusOK:
 	case http.StatusPartialContent:
-		if out.From = firstByte(resp.Header.Get("Content-Range")); out.From != ask.From {
+		if out.From, out.Whole = contentRange(resp.Header.Get("Content-Range")); out.From != ask.From {
 			resp.Body.Close()
 			return nil, -1, fmt.Errorf("%w with another part than was asked for", ErrStatus)
 		}
@@ -166,7 +185,11 @@ func (f *Fetcher) once(ctx context.Context, cancel context.CancelFunc, at *url.U
 		return out, 0, nil
 	default:
 		resp.Body.Close()
-		return nil, retryAfter(resp), fmt.Errorf("%w %s", ErrStatus, resp.Status)
+		return nil, retryAfter(resp), &StatusError{resp.StatusCode, resp.Status}
+	}
+	if ask.Part > 0 {
+		out.Body = watched(ctx, cancel, &partly{resp.Body, ask.Part}, ask.Part, f.Limits.Idle)
+		return out, 0, nil
 	}
 	if out.Bytes > ask.Bytes {
 		resp.Body.Close()
@@ -224,13 +247,17 @@ func plain(ctx context.Context, err error) error {
 	return err
 }
 
-// firstByte reads Content-Range: bytes 100-199/200 (RFC 9110, section 14.4); -1 where it says something else.
-func firstByte(header string) int64 {
-	part, ok := strings.CutPrefix(header, "bytes ")
-	first, _, cut := strings.Cut(part, "-")
-	n, err := strconv.ParseInt(first, 10, 64)
-	if !ok || !cut || err != nil {
-		return -1
+// contentRange reads the first byte and the whole of Content-Range: bytes 100-199/200 (RFC 9110, section 14.4); -1 for what it does not say.
+func contentRange(header string) (from, whole int64) {
+	part, _ := strings.CutPrefix(header, "bytes ")
+	first, rest, cut := strings.Cut(part, "-")
+	from, err := strconv.ParseInt(first, 10, 64)
+	if !cut || err != nil {
+		return -1, -1
 	}
-	return n
+	_, total, _ := strings.Cut(rest, "/")
+	if whole, err = strconv.ParseInt(total, 10, 64); err != nil {
+		whole = -1
+	}
+	return from, whole
 }

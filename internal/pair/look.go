@@ -70,7 +70,6 @@ func (b *Pairer) look(ctx context.Context, d *desk, p *Pairing) (present func(ow
 // alike finds among an owner's pictures one that looks the same and is not the same file: by its hash, and by its main
 // colour, as variants of one product differ in nothing else.
 func alike(a query.ArrivalsRow, palette []colour.Swatch, standing []query.OwnerLooksRow) string {
-	const sameColour = 6
 	sha := hex.EncodeToString(a.Sha256)
 	if slices.ContainsFunc(standing, func(r query.OwnerLooksRow) bool { return r.Sha == sha }) {
 		return "" // that it is there already is said elsewhere
@@ -79,9 +78,7 @@ func alike(a query.ArrivalsRow, palette []colour.Swatch, standing []query.OwnerL
 		if r.Likeness == nil {
 			continue
 		}
-		other := colour.Unpack(r.Palette)
-		if likeness.Distance(uint64(*a.Likeness), uint64(*r.Likeness)) <= likeness.Same &&
-			len(palette) > 0 && len(other) > 0 && colour.Difference(palette[0].Lab, other[0].Lab) < sameColour {
+		if likeness.Distance(uint64(*a.Likeness), uint64(*r.Likeness)) <= likeness.Same && colour.Alike(palette, colour.Unpack(r.Palette)) {
 			return r.Sha
 		}
 	}
