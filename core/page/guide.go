@@ -19,7 +19,7 @@ var ErrGuide = errors.New("the guide can't be used so")
 // Guide says how the pages of one host are read. All but the start may be empty: then Ambrosa finds it by itself.
 type Guide struct {
 	Form     int      `json:"form" minimum:"1" maximum:"1" doc:"The form of this file: 1."`
-	Start    []string `json:"start" minItems:"1" maxItems:"100" doc:"Addresses of listings, or of items where items has no selector."`
+	Start    []string `json:"start" minItems:"1" maxItems:"100" maxLength:"4000" doc:"Addresses of listings, or of items where items has no selector."`
 	Next     Next     `json:"next,omitzero" doc:"How the next page of a listing is found."`
 	Items    Items    `json:"items,omitzero" doc:"What leads from a listing to its items."`
 	Title    Field    `json:"title,omitzero" doc:"The title on an item's page."`

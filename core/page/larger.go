@@ -12,17 +12,20 @@ import (
 var ErrNoRule = errors.New("no rule explains all examples")
 
 // Example is the address of a small picture, and that of the large one of the same picture.
-type Example struct{ Small, Large string }
+type Example struct {
+	Small string `json:"small" maxLength:"4096"`
+	Large string `json:"large" maxLength:"4096"`
+}
 
 // Step is one part of an address that a rule changes. From is what is taken out and By what is put there instead; a run of digits in From
 // that is written # stands for any number. Before and Behind are what stands at its sides; empty at an end of the address. In says which
 // part of the address it is in.
 type Step struct {
-	In     Part   `json:"in"`
-	Before string `json:"before"`
-	From   string `json:"from"`
-	By     string `json:"by"`
-	Behind string `json:"behind"`
+	In     Part   `json:"in" maxLength:"20"`
+	Before string `json:"before" maxLength:"4096"`
+	From   string `json:"from" maxLength:"4096"`
+	By     string `json:"by" maxLength:"4096"`
+	Behind string `json:"behind" maxLength:"4096"`
 	Last   bool   `json:"last"` // where it fits at several places, the last is meant and not the first
 }
 

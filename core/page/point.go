@@ -2,6 +2,7 @@ package page
 
 import (
 	"errors"
+	"fmt"
 	"regexp"
 	"slices"
 	"strings"
@@ -299,8 +300,10 @@ func ways(n *html.Node, group []*html.Node) (all []string) {
 	return append(all, strings.Join(append(steps, own[len(own)-1]), " > "), own[len(own)-1])
 }
 
-// CheckSelector returns what is wrong with a selector, nil where nothing is.
+// CheckSelector returns ErrGuide for a selector that can't be read, nil for one that can.
 func CheckSelector(selector string) error {
-	_, err := cascadia.ParseGroup(selector)
-	return err
+	if _, err := cascadia.ParseGroup(selector); err != nil {
+		return fmt.Errorf("%w: the selector can't be read: %w", ErrGuide, err)
+	}
+	return nil
 }

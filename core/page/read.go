@@ -198,6 +198,21 @@ func (g Guide) ItemLinks(p *Page) (found []string) {
 	return found
 }
 
+// IsItem reports whether a page that a walk starts at is itself an item: the guide does not say what items are, and the page states a product, or
+// leads to no group of others.
+func (g Guide) IsItem(p *Page) bool {
+	if g.Items.Selector != "" {
+		return false
+	}
+	if product := p.Product(); product.SKU != "" || product.Barcode != "" {
+		return true
+	}
+	return len(g.ItemLinks(p)) < fewItems
+}
+
+// fewItems is less than what makes a listing.
+const fewItems = 3
+
 // mostItems is how many items one page of a listing may have.
 const mostItems = 20_000
 

@@ -2,6 +2,7 @@ package pairing
 
 import (
 	"slices"
+	"strconv"
 	"strings"
 
 	"ambrosa/core/message"
@@ -16,7 +17,11 @@ type Statement struct {
 	Field Field
 	Text  string
 	By    string
+	Weak  bool // worth a look: what it names is likely at best
 }
+
+// Place is the field of a statement that says at which place among its owner's pictures a file stands.
+const Place Field = "number"
 
 // state weighs what is said of a file beside what its name is worth. It is sure where it names one owner; where the name stands for
 // another for sure, both compete.
@@ -24,7 +29,11 @@ func (s *Study) state(working *hand, file int, c *Claim) {
 	if s.skip[file] {
 		return
 	}
+	defer s.place(file, c)
 	for _, said := range s.files[file].Said {
+		if said.Field == Place {
+			continue
+		}
 		found := s.index.named(working, s.lexicon, said)
 		if len(found) == 0 {
 			continue
@@ -37,7 +46,10 @@ func (s *Study) state(working *hand, file int, c *Claim) {
 		switch {
 		case c.Reading != nil && c.Reading.Owner == one.Owner:
 			c.Reading.Said = said.By
-			c.Grade, c.Doubt = Sure, message.Message{}
+			if !said.Weak {
+				c.Grade, c.Doubt = Sure, message.Message{}
+			}
+		case c.Grade == Sure && c.Reading != nil && said.Weak: // the name knows better
 		case c.Grade == Sure && c.Reading != nil:
 			*c = Claim{Grade: Contested, Candidates: []Reading{one, *c.Reading}, Doubt: message.New("doubt_said_differs", "by", said.By, "text", said.Text)}
 		default:
@@ -45,8 +57,25 @@ func (s *Study) state(working *hand, file int, c *Claim) {
 				one.Number, one.Role = c.Reading.Number, c.Reading.Role
 			}
 			*c = Claim{Grade: Sure, Reading: &one}
+			if said.Weak {
+				c.Grade, c.Doubt = Likely, message.New("doubt_said_weak", "by", said.By)
+			}
 		}
 		return
+	}
+}
+
+// place takes over at which place a file is said to stand.
+func (s *Study) place(file int, c *Claim) {
+	if c.Reading == nil || c.Grade != Sure && c.Grade != Likely {
+		return
+	}
+	for _, said := range s.files[file].Said {
+		if n, err := strconv.Atoi(said.Text); said.Field == Place && err == nil && n > 0 {
+			one := *c.Reading
+			one.Number = &n
+			c.Reading = &one
+		}
 	}
 }
 

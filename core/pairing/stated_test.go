@@ -34,7 +34,7 @@ func TestStated(t *testing.T) {
 		{"PK-160_2.jpg", SKU, "unknown", "sure 4"},
 		{"FR-2100_1.jpg", "", "", "sure 4"},
 	} {
-		claim := NewStudy(index, []File{{Path: c.path, Said: []Statement{{c.field, c.text, "the list"}}}}).Claims(Choice{})[0]
+		claim := NewStudy(index, []File{{Path: c.path, Said: []Statement{{Field: c.field, Text: c.text, By: "the list"}, {Field: Place, Text: "7"}}}}).Claims(Choice{})[0]
 		got := string(claim.Grade)
 		if claim.Reading != nil {
 			got += fmt.Sprint(" ", claim.Reading.Owner)

@@ -1,14 +1,9 @@
 package api
 
 import (
-	"bufio"
 	"context"
-	"encoding/json"
-	"errors"
-	"log/slog"
 	"net/http"
 	"strconv"
-	"time"
 
 	"ambrosa/internal/assets"
 	"ambrosa/internal/people"
@@ -45,19 +40,7 @@ func (s *Server) browse(c *fiber.Ctx) error {
 		return errNoAddress
 	}
 	below, search := c.Query("below"), c.Query("q")
-	c.Set(fiber.HeaderContentType, "application/x-ndjson")
-	ctx, cancel := context.WithTimeout(context.WithoutCancel(c.UserContext()), time.Hour)
-	stopping := s.Stopping
-	go func() {
-		select {
-		case <-stopping:
-			cancel()
-		case <-ctx.Done():
-		}
-	}()
-	c.Context().SetBodyStreamWriter(func(out *bufio.Writer) {
-		defer cancel()
-		lines, flushed := json.NewEncoder(out), time.Now()
+	return s.lines(c, func(ctx context.Context, tell func(any) error) error {
 		err := s.Sources.Browse(ctx, id, below, search, func(b sources.Browsed) error {
 			line := browsedBody{Files: b.Files, Pictures: b.Pictures, Bytes: b.Bytes, Here: b.Here}
 			if b.File != nil {
@@ -65,24 +48,14 @@ func (s *Server) browse(c *fiber.Ctx) error {
 			} else {
 				line.Folder = &b.Folder
 			}
-			if err := lines.Encode(line); err != nil {
-				return err
-			}
-			if time.Since(flushed) < 100*time.Millisecond {
-				return nil
-			}
-			flushed = time.Now()
-			return out.Flush() // fails where nobody listens any more: that ends the browse
+			return tell(line)
 		})
 		end := browsedBody{Done: true}
 		if err != nil {
 			end = browsedBody{Why: sentence(err.Error())}
 		}
-		if err := errors.Join(lines.Encode(end), out.Flush()); err != nil {
-			slog.Debug("a browse ended", "source", id, "error", err)
-		}
+		return tell(end)
 	})
-	return nil
 }
 
 func (s *Server) glimpse(c *fiber.Ctx) error {

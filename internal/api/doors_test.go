@@ -28,7 +28,7 @@ var exceptional = map[string]people.Role{
 	"POST /api/people/{id}/end-sessions": people.Admin, "POST /api/people/{id}/deactivate": people.Admin, "POST /api/people/{id}/activate": people.Admin,
 	"GET /api/audit": people.Admin, "POST /api/notices/read": people.Viewer, "POST /api/sheets": people.Viewer, "POST /api/picture-tables": people.Viewer, "POST /api/deliveries/{id}/zip": people.Viewer, "PATCH /api/session/settings": people.Viewer, "PUT /api/session/password": people.Viewer,
 	"POST /api/drive-hosts": people.Admin, "DELETE /api/drive-hosts": people.Admin, "PUT /api/pictures/{sha}/rights": people.Admin, "POST /api/plans/{id}/release": people.Admin,
-	"GET /api/sources/{id}/browse": people.Editor, "GET /api/sources/{id}/glimpse": people.Editor, "GET /api/sources/{id}/folder": people.Editor,
+	"GET /api/sources/{id}/browse": people.Editor, "GET /api/sources/{id}/glimpse": people.Editor, "GET /api/sources/{id}/folder": people.Editor, "GET /api/pages/glance": people.Editor, "GET /api/pages/picture": people.Editor,
 	"HEAD /api/uploads/{id}": people.Editor, "OPTIONS /api/uploads/": people.Editor,
 }
 

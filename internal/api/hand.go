@@ -57,6 +57,14 @@ type handPlanBody struct {
 	Wrong []wrongBody `json:"wrong,omitempty" doc:"What can't be, and why; then nothing is kept."`
 }
 
+func handPlan(id int64, wrong []hand.Wrong) handPlanBody {
+	out := handPlanBody{Plan: id}
+	for _, w := range wrong {
+		out.Wrong = append(out.Wrong, wrongBody{w.Owner, w.Field, w.Message})
+	}
+	return out
+}
+
 type wrongBody struct {
 	Owner int64           `json:"owner"`
 	Field string          `json:"field,omitempty"`
@@ -125,11 +133,7 @@ func (s *Server) handRoutes(api huma.API) {
 			return nil, problem(err)
 		}
 		id, wrong, err := s.Hand.Plan(ctx, person(ctx).ID, edits)
-		out := handPlanBody{Plan: id}
-		for _, w := range wrong {
-			out.Wrong = append(out.Wrong, wrongBody{w.Owner, w.Field, w.Message})
-		}
-		return answer(out), problem(err)
+		return answer(handPlan(id, wrong)), problem(err)
 	})
 	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/owners/order", "order-owners", "Make the plan that puts owners which stand side by side into an order"),
 		func(ctx context.Context, in *struct {

@@ -5,6 +5,7 @@ import (
 	"net/http"
 
 	"ambrosa/core/catalogue"
+	"ambrosa/core/page"
 	"ambrosa/core/schedule"
 	core "ambrosa/core/wording"
 	"ambrosa/internal/drive"
@@ -12,6 +13,7 @@ import (
 	"ambrosa/internal/gather"
 	"ambrosa/internal/hand"
 	"ambrosa/internal/ledger"
+	"ambrosa/internal/pages"
 	"ambrosa/internal/pair"
 	"ambrosa/internal/people"
 	"ambrosa/internal/seal"
@@ -54,6 +56,7 @@ var statuses = []struct {
 	{core.ErrPattern, 422, "pattern"}, {core.ErrLoop, 422, "pattern_loop"}, {core.ErrLanguage, 422, "language"}, {core.ErrField, 422, "text_field"},
 	{wording.ErrCase, 422, "text_case"}, {wording.ErrTwice, 409, "rule_twice"}, {wording.ErrBranch, 422, "rule_branch"}, {wording.ErrAct, 422, "text_act"},
 	{wording.ErrTooLong, 422, "text_long"}, {hand.ErrSiblings, 409, "siblings"}, {hand.ErrRule, 422, "rule"}, {hand.ErrAddress, 422, "picture_address"},
+	{page.ErrGuide, 422, "guide"}, {page.ErrPoint, 422, "point"}, {page.ErrNoRule, 422, "no_page_rule"}, {pages.ErrForgotten, 404, "page_forgotten"}, {sources.ErrNoGuide, 409, "no_guide"}, {sources.ErrNothingToAsk, 409, "nothing_to_ask"},
 	{tables.ErrNoStep, 409, "no_step"}, {tables.ErrNoCell, 422, "table_cell"},
 }
 

@@ -4,6 +4,7 @@ import (
 	"reflect"
 	"strings"
 
+	"ambrosa/core/page"
 	"ambrosa/internal/gather"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -18,6 +19,9 @@ func schemaName(t reflect.Type, hint string) string {
 	name := ""
 	for word := range strings.SplitSeq(huma.DefaultSchemaNamer(t, hint), "-") {
 		name += strings.ToUpper(word[:1]) + word[1:]
+	}
+	if t.PkgPath() == reflect.TypeFor[page.Guide]().PkgPath() && !strings.HasPrefix(name, "Guide") {
+		name = "Guide" + name // parts of a guide: GuideRule, GuideStep
 	}
 	return strings.TrimSuffix(name, "Body")
 }

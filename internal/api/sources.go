@@ -40,6 +40,7 @@ type settingsBody struct {
 	Quiet       int               `json:"quiet,omitempty" minimum:"0" maximum:"86400" doc:"Seconds without a file after which a drop folder's are taken in; 0 for 30."`
 	Tables      string            `json:"tables,omitempty" enum:"plan,apply," doc:"What is done with tables that come along: their plan is made, or also applied where it has no problem; nothing by itself where it is empty."`
 	Quota       int64             `json:"quota,omitempty" minimum:"0" doc:"Bytes that a drop folder holds; 0 for 50 GiB."`
+	Lookup      *sources.Service  `json:"lookup,omitempty" doc:"Of a lookup: how the service is asked."`
 }
 
 // filtersBody says which files are collected.
@@ -61,7 +62,7 @@ type scheduleBody struct {
 type sourceBody struct {
 	ID         int64         `json:"id"`
 	Name       string        `json:"name"`
-	Kind       string        `json:"kind" enum:"upload,drive,drop,addresses"`
+	Kind       string        `json:"kind" enum:"upload,drive,drop,addresses,pages,lookup"`
 	Settings   settingsBody  `json:"settings"`
 	Secret     bool          `json:"secret" doc:"Whether a secret is kept; it is never told."`
 	Filters    filtersBody   `json:"filters"`
@@ -81,7 +82,7 @@ type sourceBody struct {
 
 type newSourceBody struct {
 	Name     string            `json:"name" minLength:"1" maxLength:"200"`
-	Kind     string            `json:"kind" enum:"upload,drive,drop,addresses"`
+	Kind     string            `json:"kind" enum:"upload,drive,drop,addresses,pages,lookup"`
 	Settings settingsBody      `json:"settings,omitempty"`
 	Secrets  map[string]string `json:"secrets,omitempty" doc:"Of the protocol's secret fields, those that change. They are never told again."`
 	Filters  filtersBody       `json:"filters,omitempty"`

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"ambrosa/internal/people"
+	"ambrosa/internal/sources"
 	"ambrosa/internal/store/query"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -81,10 +82,12 @@ func (s *Server) visitRoutes(api huma.API) {
 		func(ctx context.Context, in *struct {
 			ByID
 			Body struct {
-				Chosen []pathText `json:"chosen,omitempty" maxItems:"10000" doc:"Files, and folders, which end in a slash; none for all."`
+				Chosen    []pathText `json:"chosen,omitempty" maxItems:"10000" doc:"Files, and folders, which end in a slash; none for all."`
+				Most      int        `json:"most,omitempty" minimum:"0" maximum:"100000" doc:"Of pages: only so many items; 0 for all."`
+				Addresses bool       `json:"addresses,omitempty" doc:"Of pages: only the addresses of pictures, no picture."`
 			}
 		}) (*body[idBody], error) {
-			id, err := s.Sources.Collect(ctx, person(ctx).ID, in.ID, plainTexts(in.Body.Chosen))
+			id, err := s.Sources.CollectAs(ctx, person(ctx).ID, in.ID, plainTexts(in.Body.Chosen), sources.Wish{Most: in.Body.Most, Addresses: in.Body.Addresses})
 			return answer(idBody{id}), problem(err)
 		})
 	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/sources/{id}/visits", "list-visits", "A page of what came from a source, the newest first"),

@@ -23,9 +23,10 @@ const (
 
 // Outside is the demo's outside world: suppliers' servers, whose files are at hand in a folder, and change when a day passes.
 type Outside struct {
-	folder string
-	mu     sync.Mutex
-	busy   map[string]int // by path, how often a server that is busy was asked
+	folder   string
+	mu       sync.Mutex
+	pictures sync.Map       // that were drawn, by article, view and size
+	busy     map[string]int // by path, how often a server that is busy was asked
 }
 
 // Begin begins the outside world in a folder, until ctx ends, and returns which host leads where.
@@ -45,8 +46,22 @@ func Begin(ctx context.Context, folder string) (*Outside, map[string]string, err
 	if hosts[FellsideHost], err = standin.SFTP(ctx, fellside, DriveUser, DriveSecret, [32]byte{1}); err != nil {
 		return nil, nil, err
 	}
-	hosts[Host], err = standin.Web(ctx, o.answer)
+	if hosts[Host], err = standin.Web(ctx, o.answer); err != nil {
+		return nil, nil, err
+	}
+	if hosts[ShopHost], err = standin.Web(ctx, o.shop); err != nil {
+		return nil, nil, err
+	}
+	hosts[LookupHost], err = standin.Web(ctx, o.lookup)
 	return o, hosts, err
+}
+
+// once reports whether something is asked for the first time.
+func (o *Outside) once(what string) bool {
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	o.busy[what]++
+	return o.busy[what] == 1
 }
 
 // dawn is when the first files were laid.
@@ -200,9 +215,7 @@ func (o *Outside) answer(r *http.Request) *standin.Page {
 			show.Wait = waited
 			return show
 		case "/busy/" + a.sku + ".jpg":
-			o.mu.Lock()
-			defer o.mu.Unlock()
-			if o.busy[a.sku]++; o.busy[a.sku] == 1 {
+			if o.once(a.sku) {
 				return &standin.Page{Status: http.StatusTooManyRequests, Header: map[string]string{"Retry-After": "2"}}
 			}
 			return show

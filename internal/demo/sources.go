@@ -6,11 +6,22 @@ import (
 	"fmt"
 	"time"
 
+	"ambrosa/core/page"
 	"ambrosa/core/rights"
 	"ambrosa/internal/program"
 	"ambrosa/internal/sources"
 	"ambrosa/internal/store/query"
 )
+
+// shopSource is what the source of the shop's pages is called.
+const shopSource = "Windhover Remnants, shop"
+
+// ShopGuide says how the shop's pages are read. It was pointed at, not written.
+func ShopGuide() page.Guide {
+	pause := 0.0
+	return page.Guide{Form: 1, Start: []string{"http://" + ShopHost + "/remnants?page=1"}, Next: page.Next{Selector: "a.later"}, Items: page.Items{Selector: "li.good"},
+		Title: page.Field{Selector: "h1.title"}, SKU: page.Field{Selector: "b.code"}, Pictures: page.Pictures{Selector: "a.shot img"}, Not: page.Not{Least: 500}, Limits: page.Limits{Pause: &pause}}
+}
 
 // bringSources names the demo's sources, where they are not there yet, and collects from the first.
 func bringSources(ctx context.Context, s *program.Program, person, admin int64) error {
@@ -33,6 +44,9 @@ func bringSources(ctx context.Context, s *program.Program, person, admin int64) 
 		{Name: fellside + ", links", Kind: sources.Addresses, Supplier: fellside},
 		{Name: "Corrie Sailcloth, drop folder", Kind: sources.Drop, Supplier: "Corrie Sailcloth", Settings: sources.Settings{Login: "corrie"},
 			Rights: rights.Rights{May: rights.Cleared, Holder: "Corrie Sailcloth"}},
+		{Name: shopSource, Kind: sources.Pages, Supplier: "Windhover Remnants", Rights: rights.Rights{May: rights.Internal, Holder: "Windhover Remnants"}},
+		{Name: "Fellmap, barcodes", Kind: sources.Lookup, Secrets: map[string]string{"key": LookupKey}, Settings: sources.Settings{Lookup: &sources.Service{
+			Address: "http://" + LookupHost + "/v1/gtin/{gtin}", Header: LookupHeader, Pictures: "$.items[*].photos[*].href", Title: "$.items[0].name", Licence: "$.items[0].licence", ADay: 40}}},
 		{Name: "Windhover Remnants, by hand", Kind: sources.Upload, Supplier: "Windhover Remnants", Rights: rights.Rights{May: rights.Internal}},
 	} {
 		id, err := s.Sources.Add(ctx, by, of)
@@ -56,6 +70,14 @@ func bringSources(ctx context.Context, s *program.Program, person, admin int64) 
 			entries = append(entries, sources.Entry{Code: fellsideCode(i), SKU: a.sku})
 		}
 		if _, _, err := s.Sources.AddEntries(ctx, person, id, entries); err != nil {
+			return err
+		}
+	}
+	if id := added[shopSource]; id > 0 {
+		if _, err := s.Sources.SetGuide(ctx, by, id, ShopGuide()); err != nil {
+			return err
+		}
+		if _, err := s.Sources.CollectAs(ctx, person, id, nil, sources.Wish{}); err != nil {
 			return err
 		}
 	}

@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"sync"
 	"time"
 
 	"ambrosa/core/message"
@@ -78,10 +79,11 @@ type Job struct {
 
 // Jobs are the kinds of work of this process, and the queue.
 type Jobs struct {
-	Store  *store.Store
-	kinds  map[string]Kind
-	client *river.Client[pgx.Tx]
-	ended  chan struct{}
+	Store   *store.Store
+	kinds   map[string]Kind
+	client  *river.Client[pgx.Tx]
+	ended   chan struct{}
+	working sync.Map // orders that this process is at
 }
 
 // New makes the jobs of a store, bringing the queue's own schema up to date. Each part registers its kinds before Start.

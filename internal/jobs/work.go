@@ -162,6 +162,11 @@ func (w *worker) Work(ctx context.Context, job *river.Job[order]) error {
 // Do works on a job in this process until it is done, stopped or fails. It returns nil at once where it is over, or another
 // process is at it.
 func (j *Jobs) Do(ctx context.Context, kind string, subject int64) error {
+	of := order{kind, subject}
+	if _, busy := j.working.LoadOrStore(of, true); busy { // asked for twice, as after a crash
+		return nil
+	}
+	defer j.working.Delete(of)
 	claimed, err := j.Store.ClaimJob(ctx, query.ClaimJobParams{Kind: kind, Subject: subject, Worker: j.Store.Worker})
 	if errors.Is(err, pgx.ErrNoRows) {
 		return nil
@@ -176,12 +181,12 @@ func (j *Jobs) Do(ctx context.Context, kind string, subject int64) error {
 	if err := j.Store.BeginJob(ctx, claimed.ID); err != nil {
 		return err
 	}
-	of := j.kinds[kind]
-	err = of.Work(ctx, subject)
+	work := j.kinds[kind]
+	err = work.Work(ctx, subject)
 	if errors.Is(err, ErrStopped) {
 		return nil
 	}
-	if err == nil && of.Every > 0 {
+	if err == nil && work.Every > 0 {
 		return j.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error { return j.Finish(ctx, q, tx, kind, subject) })
 	}
 	return err

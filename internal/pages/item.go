@@ -35,13 +35,10 @@ func (r Result) Kept() (n int) {
 
 // How says how an item is read.
 type How struct {
-	Looks   bool // compare whole pictures, too
-	All     bool // look at the sizes of those that the markup leaves out, too
-	Shown   bool // and at the small ones that the page shows
-	Sizes   *Sizes
-	Tell    func(page.Chosen) error // told of each picture; nil for nobody
-	Pause   time.Duration
-	NoSizes bool // look at no picture
+	Looks bool // compare whole pictures, too
+	All   bool // look at the sizes of those that the markup leaves out, too
+	Sizes *Sizes
+	Pause time.Duration // between two pages; without one pictures are asked for as fast as they come
 }
 
 // Sizes remembers what was seen at addresses, so that what stands on every page is asked for once.
@@ -92,10 +89,8 @@ func (r *Reader) Read(ctx context.Context, guide page.Guide, p *page.Page, how H
 	}
 	seen := map[string]page.Seen{}
 	guided := guide.Pictures.Selector != ""
-	if !how.NoSizes {
-		if err := r.look(ctx, it.Pictures, how, seen, false); err != nil {
-			return result, err
-		}
+	if err := r.look(ctx, it.Pictures, how, seen, false); err != nil {
+		return result, err
 	}
 	result.Pictures = page.Choose(it.Pictures, seen, guide.Not, guided)
 	if how.Looks {
@@ -155,4 +150,13 @@ func (r *Reader) look(ctx context.Context, pictures []page.Picture, how How, see
 		}
 	}
 	return group.Wait()
+}
+
+// Glance looks at pictures of a page, each at its largest, those too that the markup leaves out. An error is ctx's.
+func (r *Reader) Glance(ctx context.Context, pictures []page.Picture, sizes *Sizes) ([]page.Chosen, error) {
+	seen := map[string]page.Seen{}
+	if err := r.look(ctx, pictures, How{All: true, Sizes: sizes}, seen, false); err != nil {
+		return nil, err
+	}
+	return page.Choose(pictures, seen, page.Not{Widest: 1000}, true), nil
 }

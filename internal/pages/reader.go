@@ -31,11 +31,6 @@ const (
 	Robot = "ambrosa"
 )
 
-// Shown is a browser that shows pages as people see them; see package browser.
-type Shown interface {
-	Page(ctx context.Context, address string) (html []byte, at string, err error)
-}
-
 // Reader asks for pages and pictures.
 type Reader struct {
 	Fetch  *fetch.Fetcher
@@ -107,35 +102,50 @@ func (r *Reader) pass(ctx context.Context, host string, pause time.Duration) err
 	}
 }
 
+// Raw is a page as it came.
+type Raw struct {
+	Bytes   []byte
+	Type    string // what the server said that it is
+	Address string // where it came from in the end
+}
+
 // Page asks for a page. Errors: ErrRobots, ErrNoPage, page.ErrPage, and those of fetch.
 func (r *Reader) Page(ctx context.Context, address string, pause time.Duration) (*page.Page, error) {
-	if err := r.MayAsk(ctx, address); err != nil {
+	raw, err := r.Raw(ctx, address, pause)
+	if err != nil {
 		return nil, err
+	}
+	return page.Parse(raw.Bytes, raw.Type, raw.Address)
+}
+
+// Raw asks for a page and returns it as it came. Errors: ErrRobots, ErrNoPage, and those of fetch.
+func (r *Reader) Raw(ctx context.Context, address string, pause time.Duration) (raw Raw, err error) {
+	if err := r.MayAsk(ctx, address); err != nil {
+		return raw, err
 	}
 	at, err := url.Parse(address)
 	if err != nil {
-		return nil, fetch.ErrAddress
+		return raw, fetch.ErrAddress
 	}
 	if err := r.pass(ctx, at.Host, pause); err != nil {
-		return nil, err
+		return raw, err
 	}
 	answer, err := r.Fetch.Get(ctx, fetch.Request{URL: address, Bytes: mostPage, Paced: true})
 	if err != nil {
-		return nil, err
+		return raw, err
 	}
 	defer answer.Body.Close()
 	if !isPage(answer.Type) {
-		return nil, fmt.Errorf("%w: it is %s", ErrNoPage, answer.Type)
+		return raw, fmt.Errorf("%w: it is %s", ErrNoPage, answer.Type)
 	}
-	b, err := io.ReadAll(answer.Body)
-	if err != nil {
-		return nil, err
+	if answer.At != address { // where it leads may be another host
+		if err := r.MayAsk(ctx, answer.At); err != nil {
+			return raw, err
+		}
 	}
-	p, err := page.Parse(b, answer.Type, answer.At)
-	if err == nil && answer.At != address { // where it leads may be another host
-		err = r.MayAsk(ctx, answer.At)
-	}
-	return p, err
+	raw = Raw{Type: answer.Type, Address: answer.At}
+	raw.Bytes, err = io.ReadAll(answer.Body)
+	return raw, err
 }
 
 // isPage reports whether a server says that something is a page; one that says nothing may be.

@@ -239,7 +239,7 @@ func (b *Pairer) read(ctx context.Context, d *desk, state query.BenchStateRow) (
 		if files[i].Said, err = statements(a.Said); err != nil {
 			return err
 		}
-		if a.AssetID == nil {
+		if a.AssetID == nil || a.Problem == string(source.Twin) {
 			files[i].Ignored = unusable(a)
 		}
 	}
@@ -272,7 +272,7 @@ func statements(said json.RawMessage) (all []pairing.Statement, err error) {
 		return nil, err
 	}
 	for _, s := range some {
-		all = append(all, pairing.Statement{Field: pairing.Field(s.Field), Text: s.Text, By: s.By})
+		all = append(all, pairing.Statement{Field: pairing.Field(s.Field), Text: s.Text, By: s.By, Weak: s.Weak})
 	}
 	return all, nil
 }

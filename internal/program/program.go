@@ -24,6 +24,7 @@ import (
 	"ambrosa/internal/hand"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/ledger"
+	"ambrosa/internal/pages"
 	"ambrosa/internal/pair"
 	"ambrosa/internal/people"
 	"ambrosa/internal/seal"
@@ -138,6 +139,8 @@ func (s *Program) open(ctx context.Context) (err error) {
 	}
 	s.Sources = &sources.Sources{Store: s.Store, Jobs: s.Jobs, Gatherer: s.Gatherer, Ledger: s.Ledger, Keeper: keeper, Door: &s.settings.Door, Fetch: s.Tables.Fetch,
 		Folders: s.settings.Folders, Drops: filepath.Join(uploads, "drops")}
+	s.Sources.Pages = &pages.Reader{Fetch: s.Tables.Fetch, Pixels: s.settings.Limits.Pixels}
+	s.Sources.Kept = pages.Kept{Folder: filepath.Join(uploads, "pages")}
 	s.Sources.Tables, s.Tables.Ready = s.Tables, s.Sources.TableReady
 	s.Sources.Register()
 	s.Gatherer.Lists, s.Gatherer.Kinds = s.Tables, s.Sources.Openers()
@@ -154,6 +157,7 @@ func (s *Program) open(ctx context.Context) (err error) {
 	daily("clear_people", s.Register.Clear)
 	daily("clear_owner_log", func(ctx context.Context) error { return catalogue.ClearLog(ctx, s.Store) })
 	daily("clear_worksheets", s.Tables.Clear)
+	daily("clear_pages", s.Sources.Kept.Clear)
 	daily("clear_steps", s.Pairer.ClearSteps)
 	daily("clear_downloads", s.Gatherer.ClearDownloads)
 	return nil

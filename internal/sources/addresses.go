@@ -102,9 +102,11 @@ type addresses struct {
 
 func (*addresses) close() {}
 
+func (*addresses) ready(context.Context, []string) error { return nil }
+
 func (a *addresses) list(ctx context.Context, found func(listed) error) ([]string, error) {
 	for after := int32(0); ; {
-		rows, err := a.Store.Addresses(ctx, query.AddressesParams{SourceID: a.of.ID, After: after, Most: page})
+		rows, err := a.Store.Addresses(ctx, query.AddressesParams{SourceID: a.of.ID, After: after, Most: portion})
 		if err != nil || len(rows) == 0 {
 			return nil, err
 		}
@@ -140,7 +142,7 @@ func (a *addresses) open(of query.VisitToFetchRow) source.Item {
 		case answer.Unchanged:
 			return nil, errors.Join(source.ErrUnchanged, answer.Body.Close())
 		}
-		return &answered{answer.Body, of.Path, answer}, nil
+		return &answered{answer.Body, cameFrom{Address: of.Path}, answer}, nil
 	}
 	return it
 }
@@ -151,7 +153,9 @@ const etag = "etag:"
 // cameFrom is where a picture came from, as it is kept with its arrival.
 type cameFrom struct {
 	Address  string     `json:"address,omitempty"`
-	Path     string     `json:"path,omitempty"` // on a drive
+	Page     string     `json:"page,omitempty"`    // on which it stands
+	Licence  string     `json:"licence,omitempty"` // that a service states for it
+	Path     string     `json:"path,omitempty"`    // on a drive
 	Sum      string     `json:"sum,omitempty"`
 	Modified *time.Time `json:"modified,omitempty"`
 }
@@ -159,12 +163,12 @@ type cameFrom struct {
 // answered is what came from an address, and what the server there said of it.
 type answered struct {
 	io.ReadCloser
-	address string
-	answer  *fetch.Response
+	from   cameFrom
+	answer *fetch.Response
 }
 
 func (a *answered) Origin() json.RawMessage {
-	from := cameFrom{Address: a.address}
+	from := a.from
 	if a.answer.ETag != "" {
 		from.Sum = etag + plain(a.answer.ETag)
 	}

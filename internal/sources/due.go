@@ -24,7 +24,7 @@ func (s *Sources) Schedule(ctx context.Context, by Asker, id int64, when schedul
 	if when.Each == "" {
 		return s.Store.DropSchedule(ctx, query.DropScheduleParams{What: scheduled, Subject: id})
 	}
-	if of.Kind != string(Drive) && of.Kind != string(Addresses) {
+	if !Kind(of.Kind).isVisited() {
 		return ErrNotCollected
 	}
 	if err := when.Check(); err != nil {
@@ -54,9 +54,9 @@ func (s *Sources) Due(ctx context.Context) error {
 			if err != nil {
 				return err
 			}
-			_, err = s.collectIn(ctx, q, tx, of.CreatedBy, d.Subject, nil)
+			_, err = s.collectIn(ctx, q, tx, of.CreatedBy, d.Subject, nil, Wish{})
 			switch {
-			case errors.Is(err, ErrBusy), errors.Is(err, pgx.ErrNoRows): // the one before is at it still, or it is gone
+			case errors.Is(err, ErrBusy), errors.Is(err, ErrNoGuide), errors.Is(err, pgx.ErrNoRows): // the one before is at it still, or it is gone
 				slog.Info("a visit by the clock is left out", "source", d.Subject, "why", err)
 			case err != nil:
 				return err

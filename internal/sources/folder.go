@@ -55,6 +55,8 @@ type folder struct {
 
 func (f *folder) close() { f.Drive.Close() }
 
+func (*folder) ready(context.Context, []string) error { return nil }
+
 func (f *folder) list(ctx context.Context, found func(listed) error) (failed []string, err error) {
 	tell := func(file drive.File) error {
 		return found(listed{path: file.Path, bytes: file.Bytes, modified: file.Modified, sum: file.Sum})

@@ -169,7 +169,7 @@ func (s *Sources) Browse(ctx context.Context, id int64, below, search string, te
 			return s.browsed(ctx, id, in, files, search, tell)
 		}
 		err := d.Each(ctx, strings.TrimSuffix(below, "/"), func(f drive.File) error {
-			if folder := folderOf(f.Path); folder != in || len(files) >= page {
+			if folder := folderOf(f.Path); folder != in || len(files) >= portion {
 				if err := flush(); err != nil {
 					return err
 				}

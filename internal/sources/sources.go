@@ -18,6 +18,7 @@ import (
 	"ambrosa/internal/gather"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/ledger"
+	"ambrosa/internal/pages"
 	"ambrosa/internal/seal"
 	"ambrosa/internal/store"
 	"ambrosa/internal/store/query"
@@ -40,6 +41,10 @@ var (
 	ErrBusy = errors.New("the source is being collected from already")
 	// ErrNotCollected is returned for a visit to a source to which files are sent.
 	ErrNotCollected = errors.New("files are sent to this source; there is nothing to collect")
+	// ErrNoGuide is returned for a walk where nobody said how the pages are read.
+	ErrNoGuide = errors.New("nobody said yet where its pages are; make a guide first")
+	// ErrNothingToAsk is returned for a lookup where no product without a picture has a barcode that could be asked for.
+	ErrNothingToAsk = errors.New("no product without a picture has a barcode that could be asked for")
 	// ErrNotMine is returned where an editor changes a source of somebody else.
 	ErrNotMine = errors.New("only who made a source, or an admin, may change it")
 )
@@ -52,10 +57,15 @@ const (
 	Drive     Kind = "drive"
 	Drop      Kind = "drop"
 	Addresses Kind = "addresses"
+	Pages     Kind = "pages"
+	Lookup    Kind = "lookup"
 )
 
+// isVisited reports whether there is something to collect from sources of a kind, by anybody at any time.
+func (k Kind) isVisited() bool { return k == Drive || k == Addresses || k == Pages }
+
 // Kinds are all that there are.
-var Kinds = []Kind{Upload, Drive, Drop, Addresses}
+var Kinds = []Kind{Upload, Drive, Drop, Addresses, Pages, Lookup}
 
 // Settings are what a source of a kind needs; secrets lie elsewhere.
 type Settings struct {
@@ -69,6 +79,7 @@ type Settings struct {
 	Quiet       int               `json:"quiet,omitempty"`       // seconds without a file after which a drop folder's are taken in
 	Tables      string            `json:"tables,omitempty"`      // what is done with tables that come: TablesPlan, TablesApply, or nothing by itself
 	Quota       int64             `json:"quota,omitempty"`       // bytes a drop folder holds; 0 for the usual
+	Lookup      *Service          `json:"lookup,omitempty"`      // of a lookup
 }
 
 // Filters say which files of a source are collected.
@@ -106,6 +117,8 @@ type Sources struct {
 	Keeper   *seal.Keeper
 	Door     *fetch.Door
 	Fetch    *fetch.Fetcher
+	Pages    *pages.Reader
+	Kept     pages.Kept
 	Folders  []string
 	Drops    string // where what comes into drop folders lies
 	doors    doorkeeper
@@ -122,7 +135,7 @@ func (s *Sources) Register() {
 
 // Openers are the kinds of deliveries that it collects.
 func (s *Sources) Openers() map[string]gather.Opener {
-	return map[string]gather.Opener{string(Drive): s.open, string(Addresses): s.open, string(Drop): s.openDrop}
+	return map[string]gather.Opener{string(Drive): s.open, string(Addresses): s.open, string(Pages): s.open, string(Lookup): s.open, string(Drop): s.openDrop}
 }
 
 // usual settings.
@@ -164,6 +177,9 @@ func isDay(text string) bool {
 
 // Add adds a source and returns its number.
 func (s *Sources) Add(ctx context.Context, by Asker, of Source) (id int64, err error) {
+	if of.Kind == Lookup && of.Rights.May == rights.Unsaid {
+		of.Rights.May = rights.NotCleared // but for what it states a licence for
+	}
 	if err := s.admit(ctx, of, of.Secrets); err != nil {
 		return 0, err
 	}
@@ -358,6 +374,8 @@ func (s *Sources) admit(ctx context.Context, of Source, secrets map[string]strin
 		return err
 	case Drop:
 		return of.Settings.checkDrop()
+	case Lookup:
+		return of.Settings.Lookup.check()
 	}
 	return nil
 }

@@ -1,10 +1,12 @@
 package sources
 
 import (
+	"cmp"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
+	"errors"
 	"strconv"
 	"strings"
 	"time"
@@ -20,21 +22,33 @@ import (
 // Collect asks for a visit to a source and returns its delivery. chosen are the files, and the folders, which end in /, that are wanted;
 // none for all. Errors: ErrBusy, ErrNotCollected.
 func (s *Sources) Collect(ctx context.Context, person, id int64, chosen []string) (delivery int64, err error) {
+	return s.CollectAs(ctx, person, id, chosen, Wish{})
+}
+
+// CollectAs asks for a visit to a source of pages, as somebody wishes. Errors: ErrBusy, ErrNotCollected, ErrNoGuide.
+func (s *Sources) CollectAs(ctx context.Context, person, id int64, chosen []string, wish Wish) (delivery int64, err error) {
 	err = s.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
-		delivery, err = s.collectIn(ctx, q, tx, person, id, chosen)
+		of, err := q.SourceByID(ctx, id)
+		if err != nil {
+			return err
+		}
+		if of.Kind == string(Lookup) { // what is asked is told first: see LookAhead
+			return ErrNotCollected
+		}
+		delivery, err = s.collectIn(ctx, q, tx, person, id, chosen, wish)
 		return err
 	})
 	return delivery, err
 }
 
-func (s *Sources) collectIn(ctx context.Context, q *query.Queries, tx pgx.Tx, person, id int64, chosen []string) (int64, error) {
+func (s *Sources) collectIn(ctx context.Context, q *query.Queries, tx pgx.Tx, person, id int64, chosen []string, wish Wish) (int64, error) {
 	of, err := q.LockSource(ctx, id) // who asks at the same time waits here
 	switch {
 	case err != nil:
 		return 0, err
 	case of.RemovedAt != nil:
 		return 0, pgx.ErrNoRows
-	case of.Kind != string(Drive) && of.Kind != string(Addresses):
+	case !Kind(of.Kind).isVisited() && of.Kind != string(Lookup):
 		return 0, ErrNotCollected
 	}
 	if busy, err := q.BusyVisit(ctx, id); err != nil || busy {
@@ -61,6 +75,19 @@ func (s *Sources) collectIn(ctx context.Context, q *query.Queries, tx pgx.Tx, pe
 	if err := q.AddVisit(ctx, query.AddVisitParams{DeliveryID: delivery, SourceID: id, Chosen: wanted}); err != nil {
 		return 0, err
 	}
+	if of.Kind == string(Pages) {
+		guide, err := q.GuideOf(ctx, query.GuideOfParams{Source: id})
+		if errors.Is(err, pgx.ErrNoRows) {
+			return 0, ErrNoGuide
+		}
+		if err != nil {
+			return 0, err
+		}
+		walk := query.AddWalkParams{DeliveryID: delivery, Version: guide.Version, Most: int32(wish.Most), Fetches: !wish.Addresses}
+		if err := q.AddWalk(ctx, walk); err != nil {
+			return 0, err
+		}
+	}
 	return delivery, q.BindDelivery(ctx, query.BindDeliveryParams{Delivery: delivery, Source: id})
 }
 
@@ -75,6 +102,8 @@ type collected struct {
 type remote interface {
 	// list tells the files there are, and returns the folders that could not be read.
 	list(ctx context.Context, found func(listed) error) (failed []string, err error)
+	// ready is told of files before they are opened: their names within the source.
+	ready(ctx context.Context, files []string) error
 	// open is how a file is opened.
 	open(f query.VisitToFetchRow) source.Item
 	close()
@@ -82,6 +111,7 @@ type remote interface {
 
 // listed is a file that there is.
 type listed struct {
+	id       string // its name within the source, for good; empty for one made of its path
 	path     string
 	bytes    int64 // -1 where nobody knows
 	modified time.Time
@@ -133,6 +163,21 @@ func (v *visiting) Walk(ctx context.Context, from source.Cursor, tell func(sourc
 	if err != nil {
 		return err
 	}
+	together := set.Connections
+	if together == 0 {
+		together = connections
+	}
+	if !at.Listed {
+		switch Kind(of.Kind) {
+		case Pages:
+			err = v.walk(ctx, together, tell)
+		case Lookup:
+			err = v.lookUp(ctx, of, set, tell)
+		}
+		if err != nil {
+			return err
+		}
+	}
 	there, err := v.reach(ctx, of, chosen)
 	if err != nil {
 		return err
@@ -149,10 +194,6 @@ func (v *visiting) Walk(ctx context.Context, from source.Cursor, tell func(sourc
 	if err := tell(source.Progress{Items: at.Wanted}); err != nil {
 		return err
 	}
-	together := set.Connections
-	if together == 0 {
-		together = connections
-	}
 	return source.Ahead(ctx, together, func(ctx context.Context, show func(source.Item) error) error {
 		return v.fetch(ctx, from, there, filters.Least, show)
 	}, visit)
@@ -160,8 +201,13 @@ func (v *visiting) Walk(ctx context.Context, from source.Cursor, tell func(sourc
 
 // reach opens what a source reads from.
 func (v *visiting) reach(ctx context.Context, of query.Source, chosen []string) (remote, error) {
-	if of.Kind == string(Addresses) {
+	switch Kind(of.Kind) {
+	case Addresses:
 		return &addresses{Sources: v.Sources, of: of}, nil
+	case Pages:
+		return v.walked(ctx, v.delivery)
+	case Lookup:
+		return v.lookedUp(of, v.delivery), nil
 	}
 	d, err := v.Sources.drive(ctx, of)
 	if err != nil {
@@ -170,8 +216,8 @@ func (v *visiting) reach(ctx context.Context, of query.Source, chosen []string) 
 	return &folder{d, of.Name, chosen}, nil
 }
 
-// page is how many files are asked of the database at once, and put there.
-const page = 2000
+// portion is how many files are asked of the database at once, and put there.
+const portion = 2000
 
 // find lists what there is, a piece at a time, and compares it as a whole with what there was.
 func (v *visiting) find(ctx context.Context, of query.Source, there remote, filters Filters, chosen []string, tell func(source.Progress) error) error {
@@ -207,10 +253,14 @@ func (v *visiting) find(ctx context.Context, of query.Source, there remote, filt
 		if err := q.ClearVisitFiles(ctx, v.delivery); err != nil {
 			return err
 		}
-		if err := q.FindFresh(ctx, query.FindFreshParams{Delivery: v.delivery, Source: of.ID, Always: of.Kind == string(Addresses)}); err != nil {
+		if err := q.FindFresh(ctx, query.FindFreshParams{Delivery: v.delivery, Source: of.ID, Always: of.Kind != string(Drive)}); err != nil {
 			return err
 		}
-		if err := q.FindGone(ctx, query.FindGoneParams{Delivery: v.delivery, Source: of.ID, Failed: failed, Chosen: below}); err != nil {
+		whole, err := wholeVisit(ctx, q, v.delivery, of)
+		if err == nil && whole { // nothing is known of what was not looked for
+			err = q.FindGone(ctx, query.FindGoneParams{Delivery: v.delivery, Source: of.ID, Failed: failed, Chosen: below})
+		}
+		if err != nil {
 			return err
 		}
 		if err := q.SetVisitListed(ctx, query.SetVisitListedParams{Delivery: v.delivery, Found: found, Failed: int64(len(failed))}); err != nil {
@@ -235,11 +285,11 @@ func (s *Sources) enlist(ctx context.Context, listing int64, there remote, wante
 	}
 	failed, err = there.list(ctx, func(l listed) error {
 		found++
-		row := query.AddListingParams{DeliveryID: listing, Item: itemOf(l.path), Path: plain(l.path), Bytes: l.bytes, Sum: plain(l.sum), Sku: plain(l.sku), Wanted: wanted(l)}
+		row := query.AddListingParams{DeliveryID: listing, Item: cmp.Or(l.id, itemOf(l.path)), Path: plain(l.path), Bytes: l.bytes, Sum: plain(l.sum), Sku: plain(l.sku), Wanted: wanted(l)}
 		if !l.modified.IsZero() && l.modified.Year() > 0 && l.modified.Year() < 9999 { // a clock may be anything
 			row.Modified = new(l.modified.Truncate(time.Microsecond))
 		}
-		if rows = append(rows, row); len(rows) == page {
+		if rows = append(rows, row); len(rows) == portion {
 			return put()
 		}
 		return nil
@@ -248,6 +298,19 @@ func (s *Sources) enlist(ctx context.Context, listing int64, there remote, wante
 		err = put()
 	}
 	return found, failed, err
+}
+
+// wholeVisit reports whether a visit looked at all that its source has. A walk that was kept to some items, or ended at a limit, did not.
+func wholeVisit(ctx context.Context, q *query.Queries, delivery int64, of query.Source) (bool, error) {
+	if of.Kind != string(Pages) {
+		return of.Kind != string(Lookup), nil
+	}
+	walk, err := q.WalkOf(ctx, delivery)
+	if err != nil || walk.Ended != endedLast || walk.Most > 0 || !walk.Fetches {
+		return false, err
+	}
+	counts, err := q.WalkCounts(ctx, delivery)
+	return counts.Failed+counts.PagesFailed == 0, err
 }
 
 // itemOf is a file's name within its source, for good: a path may be longer than a key of the database.
@@ -265,8 +328,15 @@ func plain(text string) string {
 func (v *visiting) fetch(ctx context.Context, from source.Cursor, there remote, least int, show func(source.Item) error) error {
 	after, _ := strconv.Atoi(string(from)) // the empty cursor is the beginning
 	for {
-		rows, err := v.Store.VisitToFetch(ctx, query.VisitToFetchParams{DeliveryID: v.delivery, After: int32(after), Most: page})
+		rows, err := v.Store.VisitToFetch(ctx, query.VisitToFetchParams{DeliveryID: v.delivery, After: int32(after), Most: portion})
 		if err != nil || len(rows) == 0 {
+			return err
+		}
+		items := make([]string, len(rows))
+		for i, f := range rows {
+			items[i] = f.Item
+		}
+		if err := there.ready(ctx, items); err != nil {
 			return err
 		}
 		for _, f := range rows {
@@ -315,6 +385,16 @@ func (s *Sources) Arrived(ctx context.Context, q *query.Queries, tx pgx.Tx, deli
 	}
 	if err := settle(ctx, q, delivery, true); err != nil {
 		return err
+	}
+	if says.Kind == string(Pages) {
+		if err := twins(ctx, q, delivery); err != nil {
+			return err
+		}
+	}
+	if says.Kind == string(Lookup) {
+		if err := q.LicensedRights(ctx, delivery); err != nil {
+			return err
+		}
 	}
 	lines, err := q.CountArrivals(ctx, delivery)
 	if err == nil && lines == 0 {

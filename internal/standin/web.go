@@ -1,10 +1,12 @@
 package standin
 
 import (
+	"bytes"
 	"context"
 	"log/slog"
 	"net"
 	"net/http"
+	"time"
 )
 
 // Page is what a web server answers at a path.
@@ -35,17 +37,14 @@ func Web(ctx context.Context, answer func(r *http.Request) *Page) (address strin
 				return
 			}
 		}
-		w.Header().Set("Content-Type", http.DetectContentType(p.Bytes))
 		for name, value := range p.Header {
 			w.Header().Set(name, value)
 		}
-		if tag := w.Header().Get("ETag"); tag != "" && r.Header.Get("If-None-Match") == tag {
-			w.WriteHeader(http.StatusNotModified)
+		if p.Status == 0 { // with parts, and with what is as it was
+			http.ServeContent(w, r, "", time.Time{}, bytes.NewReader(p.Bytes))
 			return
 		}
-		if p.Status != 0 {
-			w.WriteHeader(p.Status)
-		}
+		w.WriteHeader(p.Status)
 		if _, err := w.Write(p.Bytes); err != nil {
 			slog.Debug("the stand-in could not answer", "error", err)
 		}

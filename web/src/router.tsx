@@ -65,6 +65,10 @@ export const router = createRouter({
       lazyRouteComponent(() => withWords('gather', import('./stations/gather/Gather')), 'Gather'),
     ),
     at(
+      '/gather/page',
+      lazyRouteComponent(() => withWords('pages', withWords('gather', import('./stations/pages/ByEye'))), 'ByEye'),
+    ),
+    at(
       '/gather/$source',
       lazyRouteComponent(() => withWords('gather', import('./stations/sources/Sources')), 'Sources'),
     ),

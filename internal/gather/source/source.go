@@ -35,9 +35,10 @@ type Cursor string
 
 // Said is what a source says of a file beside its name: which SKU, title or role a list, a page or a code in the photo gives it.
 type Said struct {
-	Field string `json:"field"` // "sku", "barcode", "title", "role"
+	Field string `json:"field"` // "sku", "barcode", "title", "role", "number"
 	Text  string `json:"text"`
-	By    string `json:"by,omitempty"` // what says so: a list's name and line, a page's address
+	By    string `json:"by,omitempty"`   // what says so: a list's name and line, a page's address
+	Weak  bool   `json:"weak,omitempty"` // it is worth a look: what it names is likely at best
 }
 
 // Item is one file that a source has.

@@ -45,3 +45,8 @@ SELECT a.id, a.asset_id::bigint AS asset_id, encode(s.sha256, 'hex')::text AS sh
 FROM arrival a JOIN asset s ON s.id = a.asset_id JOIN delivery d ON d.id = a.delivery_id
 WHERE (@before::bigint = 0 OR a.id < @before::bigint) AND (@delivery::bigint = 0 OR a.delivery_id = @delivery::bigint) AND (cardinality(@likes::text[]) = 0 OR lower(a.path) LIKE ALL (@likes::text[]))
 ORDER BY a.id DESC LIMIT @most;
+
+-- name: ArrivedFrom :many
+-- The pictures that a delivery brought from addresses.
+SELECT DISTINCT ON (address) (a.origin->>'address')::text AS address, a.asset_id::bigint AS asset FROM arrival a
+WHERE a.delivery_id = @delivery AND a.asset_id IS NOT NULL AND a.origin->>'address' = ANY (@addresses::text[]) ORDER BY address, a.id;

@@ -118,6 +118,42 @@ func (q *Queries) AddListing(ctx context.Context, arg []AddListingParams) (int64
 	return q.db.CopyFrom(ctx, []string{"listing"}, []string{"delivery_id", "item", "path", "bytes", "modified", "sum", "sku", "wanted"}, &iteratorForAddListing{rows: arg})
 }
 
+// iteratorForAddLookupAsks implements pgx.CopyFromSource.
+type iteratorForAddLookupAsks struct {
+	rows                 []AddLookupAsksParams
+	skippedFirstNextCall bool
+}
+
+func (r *iteratorForAddLookupAsks) Next() bool {
+	if len(r.rows) == 0 {
+		return false
+	}
+	if !r.skippedFirstNextCall {
+		r.skippedFirstNextCall = true
+		return true
+	}
+	r.rows = r.rows[1:]
+	return len(r.rows) > 0
+}
+
+func (r iteratorForAddLookupAsks) Values() ([]interface{}, error) {
+	return []interface{}{
+		r.rows[0].DeliveryID,
+		r.rows[0].N,
+		r.rows[0].OwnerID,
+		r.rows[0].Barcode,
+		r.rows[0].State,
+	}, nil
+}
+
+func (r iteratorForAddLookupAsks) Err() error {
+	return nil
+}
+
+func (q *Queries) AddLookupAsks(ctx context.Context, arg []AddLookupAsksParams) (int64, error) {
+	return q.db.CopyFrom(ctx, []string{"lookup_ask"}, []string{"delivery_id", "n", "owner_id", "barcode", "state"}, &iteratorForAddLookupAsks{rows: arg})
+}
+
 // iteratorForAddPlanChanges implements pgx.CopyFromSource.
 type iteratorForAddPlanChanges struct {
 	rows                 []AddPlanChangesParams
@@ -190,6 +226,50 @@ func (r iteratorForAddPlanRows) Err() error {
 
 func (q *Queries) AddPlanRows(ctx context.Context, arg []AddPlanRowsParams) (int64, error) {
 	return q.db.CopyFrom(ctx, []string{"plan_row"}, []string{"plan_id", "row", "key", "owner_id", "state", "says"}, &iteratorForAddPlanRows{rows: arg})
+}
+
+// iteratorForAddWalkPictures implements pgx.CopyFromSource.
+type iteratorForAddWalkPictures struct {
+	rows                 []AddWalkPicturesParams
+	skippedFirstNextCall bool
+}
+
+func (r *iteratorForAddWalkPictures) Next() bool {
+	if len(r.rows) == 0 {
+		return false
+	}
+	if !r.skippedFirstNextCall {
+		r.skippedFirstNextCall = true
+		return true
+	}
+	r.rows = r.rows[1:]
+	return len(r.rows) > 0
+}
+
+func (r iteratorForAddWalkPictures) Values() ([]interface{}, error) {
+	return []interface{}{
+		r.rows[0].DeliveryID,
+		r.rows[0].Item,
+		r.rows[0].N,
+		r.rows[0].File,
+		r.rows[0].Address,
+		r.rows[0].Key,
+		r.rows[0].FoundBy,
+		r.rows[0].Width,
+		r.rows[0].Height,
+		r.rows[0].Ordinal,
+		r.rows[0].Why,
+		r.rows[0].Message,
+		r.rows[0].Remarks,
+	}, nil
+}
+
+func (r iteratorForAddWalkPictures) Err() error {
+	return nil
+}
+
+func (q *Queries) AddWalkPictures(ctx context.Context, arg []AddWalkPicturesParams) (int64, error) {
+	return q.db.CopyFrom(ctx, []string{"walk_picture"}, []string{"delivery_id", "item", "n", "file", "address", "key", "found_by", "width", "height", "ordinal", "why", "message", "remarks"}, &iteratorForAddWalkPictures{rows: arg})
 }
 
 // iteratorForAddWorksheetEdits implements pgx.CopyFromSource.

@@ -9,6 +9,42 @@ import (
 	"context"
 )
 
+const arrivedFrom = `-- name: ArrivedFrom :many
+SELECT DISTINCT ON (address) (a.origin->>'address')::text AS address, a.asset_id::bigint AS asset FROM arrival a
+WHERE a.delivery_id = $1 AND a.asset_id IS NOT NULL AND a.origin->>'address' = ANY ($2::text[]) ORDER BY address, a.id
+`
+
+type ArrivedFromParams struct {
+	Delivery  int64
+	Addresses []string
+}
+
+type ArrivedFromRow struct {
+	Address string
+	Asset   int64
+}
+
+// The pictures that a delivery brought from addresses.
+func (q *Queries) ArrivedFrom(ctx context.Context, arg ArrivedFromParams) ([]ArrivedFromRow, error) {
+	rows, err := q.db.Query(ctx, arrivedFrom, arg.Delivery, arg.Addresses)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []ArrivedFromRow
+	for rows.Next() {
+		var i ArrivedFromRow
+		if err := rows.Scan(&i.Address, &i.Asset); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const arrivedPictures = `-- name: ArrivedPictures :many
 SELECT a.id, a.asset_id::bigint AS asset_id, encode(s.sha256, 'hex')::text AS sha, a.path, a.delivery_id, d.title, s.width, s.height
 FROM arrival a JOIN asset s ON s.id = a.asset_id JOIN delivery d ON d.id = a.delivery_id

@@ -177,6 +177,23 @@ type DriveHost struct {
 	AddedAt time.Time
 }
 
+type EyeSet struct {
+	Page    string
+	Address string
+	Name    string
+	OwnerID int64
+	By      int64
+	At      time.Time
+}
+
+type Guide struct {
+	SourceID int64
+	Version  int32
+	Guide    json.RawMessage
+	By       int64
+	At       time.Time
+}
+
 type Job struct {
 	ID        int64
 	Kind      string
@@ -219,6 +236,24 @@ type Look struct {
 	Kind    string
 	Version int32
 	Result  json.RawMessage
+}
+
+type LookupAnswer struct {
+	SourceID int64
+	Barcode  string
+	At       time.Time
+	Pictures json.RawMessage
+	Title    string
+	Licence  string
+}
+
+type LookupAsk struct {
+	DeliveryID int64
+	N          int32
+	OwnerID    int64
+	Barcode    string
+	State      string
+	Message    json.RawMessage
 }
 
 type Notice struct {
@@ -499,6 +534,54 @@ type VisitFile struct {
 	What        string
 	BeforeAsset *int64
 	BeforePath  string
+}
+
+type Walk struct {
+	DeliveryID int64
+	Version    int32
+	Most       int32
+	Fetches    bool
+	Ended      string
+}
+
+type WalkItem struct {
+	DeliveryID int64
+	N          int32
+	Page       int32
+	Address    string
+	State      string
+	Title      string
+	Sku        string
+	Barcode    string
+	Kept       int32
+	LeftOut    int32
+	Failed     []string
+	Message    json.RawMessage
+}
+
+type WalkPage struct {
+	DeliveryID int64
+	N          int32
+	Address    string
+	State      string
+	Items      int32
+	Message    json.RawMessage
+}
+
+type WalkPicture struct {
+	DeliveryID int64
+	Item       int32
+	N          int32
+	File       string
+	Address    string
+	Key        string
+	FoundBy    string
+	Width      int32
+	Height     int32
+	Ordinal    int32
+	Why        string
+	Message    json.RawMessage
+	Remarks    json.RawMessage
 }
 
 type Wording struct {

@@ -1,15 +1,17 @@
 import { Autocomplete, Button, Modal, NumberInput, SegmentedControl, Select, Textarea, TextInput } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
+import { askPages } from '../../api/guides';
 import { suppliersQuery, useAskOnce } from '../../api/queries';
 import { askSource, type NewSource, type Source, sourceTouched } from '../../api/sources';
 import { say } from '../../ui/complain';
 import { named, t } from '../../words/words';
 import { DriveFields } from './DriveFields';
+import { LookupFields } from './LookupFields';
 import { RemoveSource } from './RemoveSource';
 import { RightsFields } from './Rights';
 
-const KINDS = ['drive', 'drop', 'addresses', 'upload'] as const;
+const KINDS = ['drive', 'drop', 'addresses', 'pages', 'lookup', 'upload'] as const;
 
 interface Props {
   source?: Source;
@@ -24,6 +26,7 @@ const GiB = 2 ** 30;
 export function SourceForm({ source, onClose, onKept }: Props) {
   const [of, setOf] = useState<NewSource>(() => begun(source));
   const [list, setList] = useState('');
+  const [start, setStart] = useState('');
   const suppliers = useQuery(suppliersQuery).data ?? [];
   const set = (part: Partial<NewSource>) => setOf((now) => ({ ...now, ...part }));
   const settings = of.settings ?? {};
@@ -31,6 +34,7 @@ export function SourceForm({ source, onClose, onKept }: Props) {
   const keep = useAskOnce(async () => {
     const id = source ? source.id : (await askSource.add(of)).id;
     if (source) await askSource.set(id, of);
+    if (of.kind === 'pages' && start.trim()) await askPages.keep(id, { form: 1, start: [start.trim()] });
     if (of.kind === 'addresses' && list.trim()) {
       const { kept, wrong } = await askSource.addresses(id, list);
       say(t('sources.addresses_kept', { count: kept, wrong }));
@@ -105,6 +109,18 @@ export function SourceForm({ source, onClose, onKept }: Props) {
             />
           </div>
         )}
+        {of.kind === 'pages' && !source && (
+          <TextInput
+            type="url"
+            label={t('sources.start')}
+            description={t('sources.start_what')}
+            placeholder="https://"
+            value={start}
+            required
+            onChange={(e) => setStart(e.currentTarget.value)}
+          />
+        )}
+        {of.kind === 'lookup' && <LookupFields of={of} set={set} kept={Boolean(source?.secret)} />}
         {of.kind === 'addresses' && (
           <Textarea
             label={t(source ? 'sources.new_list' : 'sources.list')}
@@ -126,7 +142,7 @@ export function SourceForm({ source, onClose, onKept }: Props) {
           onChange={(supplier) => set({ supplier })}
         />
         <RightsFields rights={of.rights ?? { may: '' }} onChange={(rights) => set({ rights })} />
-        {of.kind !== 'upload' && (
+        {of.kind !== 'upload' && of.kind !== 'pages' && of.kind !== 'lookup' && (
           <Select
             label={t('sources.tables')}
             description={t('sources.tables_what')}

@@ -34,6 +34,16 @@ export function SourceRail({ at }: { at?: number }) {
           {t('sources.add')}
         </Button>
       )}
+      {mayEdit && (
+        <Button
+          size="compact-sm"
+          variant="subtle"
+          className="quietbutton"
+          onClick={() => void navigate({ to: '/gather/page', search: {} })}
+        >
+          {t('sources.by_eye')}
+        </Button>
+      )}
       {adding && (
         <Suspense>
           <SourceForm onClose={() => setAdding(false)} onKept={open} />

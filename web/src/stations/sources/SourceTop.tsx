@@ -9,13 +9,14 @@ import { when } from '../../ui/format';
 import { Progress } from '../../ui/Progress';
 import { useMayEdit } from '../../ui/session';
 import { sayAll } from '../../words/messages';
-import { named, t } from '../../words/words';
+import { named, t, withWords } from '../../words/words';
 import { DropDoor } from './DropDoor';
 import { RightsLine } from './Rights';
 import { Try } from './Try';
 import { useBring } from './useBring';
 
 const SourceForm = lazy(() => import('./SourceForm').then((m) => ({ default: m.SourceForm })));
+const LookUp = lazy(() => withWords('pages', import('../pages/LookUp')).then((m) => ({ default: m.LookUp })));
 const ScheduleForm = lazy(() => import('./ScheduleForm').then((m) => ({ default: m.ScheduleForm })));
 
 interface Props {
@@ -28,12 +29,12 @@ interface Props {
 export function SourceTop({ source, visits, onVisit }: Props) {
   const mayEdit = useMayEdit();
   const demo = useQuery(sessionQuery).data?.demo;
-  const [asking, setAsking] = useState<'edit' | 'clock'>();
+  const [asking, setAsking] = useState<'edit' | 'clock' | 'lookup'>();
   const collect = useAskOnce(() => askSource.collect(source.id, []), sourceTouched);
   const stop = useAsk(ask.stopDelivery, deliveryTouched);
   const day = useAskOnce(askSource.passDay, []);
   const working = visits?.find((v) => ['waiting', 'taking_in', 'stopping'].includes(v.state));
-  const collected = source.kind === 'drive' || source.kind === 'addresses';
+  const collected = source.kind === 'drive' || source.kind === 'addresses' || source.kind === 'pages';
   return (
     <header className="top">
       <div className="row">
@@ -60,7 +61,7 @@ export function SourceTop({ source, visits, onVisit }: Props) {
             )}
           </p>
         </div>
-        {demo && mayEdit && collected && (
+        {demo && mayEdit && collected && source.kind !== 'pages' && (
           <Button
             loading={day.isPending}
             onClick={() => day.mutate(undefined, { onSuccess: () => say(t('sources.day_passed')) })}
@@ -69,13 +70,18 @@ export function SourceTop({ source, visits, onVisit }: Props) {
           </Button>
         )}
         {mayEdit && source.kind === 'upload' && <Choose source={source} />}
+        {mayEdit && source.kind === 'lookup' && !working && (
+          <Button className="go" onClick={() => setAsking('lookup')}>
+            {t('sources.look_up')}
+          </Button>
+        )}
         {mayEdit && collected && !working && (
           <Button
             className="go"
             loading={collect.isPending}
             onClick={() => collect.mutate(undefined, { onSuccess: ({ id }) => onVisit(id) })}
           >
-            {t('sources.collect')}
+            {t(source.kind === 'pages' ? 'sources.walk' : 'sources.collect')}
           </Button>
         )}
       </div>
@@ -98,7 +104,9 @@ export function SourceTop({ source, visits, onVisit }: Props) {
       {source.kind === 'drop' && <DropDoor source={source} mayEdit={mayEdit && source.mine} />}
       {asking && (
         <Suspense>
-          {asking === 'edit' ? (
+          {asking === 'lookup' ? (
+            <LookUp source={source} onClose={() => setAsking(undefined)} onVisit={onVisit} />
+          ) : asking === 'edit' ? (
             <SourceForm source={source} onClose={() => setAsking(undefined)} />
           ) : (
             <ScheduleForm source={source} onClose={() => setAsking(undefined)} />
@@ -111,7 +119,8 @@ export function SourceTop({ source, visits, onVisit }: Props) {
 
 /** Where a source lies, in a few words. */
 function where({ settings, addresses }: Source): string {
-  const { protocol, values = {}, folder, login } = settings;
+  const { protocol, values = {}, folder, login, lookup } = settings;
+  if (lookup) return lookup.address;
   if (login) return `/drop/${login}/`;
   if (addresses) return t('sources.count_addresses', { count: addresses });
   const host = values.url ?? values.host ?? values.endpoint ?? '';

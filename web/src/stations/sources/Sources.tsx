@@ -1,11 +1,12 @@
 import { useQuery } from '@tanstack/react-query';
 import { useNavigate, useParams, useSearch } from '@tanstack/react-router';
+import { lazy, type ReactNode, Suspense } from 'react';
 import { sourceQuery, useVisits, type VisitFile } from '../../api/sources';
 import { Bench } from '../../ui/Bench';
 import { Empty } from '../../ui/Empty';
 import { Filter } from '../../ui/Filter';
 import { useTitle } from '../../ui/useTitle';
-import { named, t } from '../../words/words';
+import { named, t, withWords } from '../../words/words';
 import { AddressList } from './AddressList';
 import { Browse } from './Browse';
 import { Reconcile } from './Reconcile';
@@ -15,6 +16,11 @@ import { SourceTop } from './SourceTop';
 import { VisitFiles } from './VisitFiles';
 import { Visits } from './Visits';
 import './Sources.css';
+
+const GuideBench = lazy(() =>
+  withWords('pages', import('../pages/GuideBench')).then((m) => ({ default: m.GuideBench })),
+);
+const WalkBoard = lazy(() => withWords('pages', import('../pages/WalkBoard')).then((m) => ({ default: m.WalkBoard })));
 
 const WHAT = ['new', 'changed', 'renamed', 'gone'] as const;
 
@@ -45,7 +51,7 @@ export function Sources() {
         <>
           <h2 className="railhead">{source.name}</h2>
           <Filter
-            name={t('sources.visits')}
+            name={t(source.kind === 'pages' ? 'sources.walks' : 'sources.visits')}
             count={source.deliveries}
             on={show === '' && !visit}
             onClick={() => turn()}
@@ -55,6 +61,9 @@ export function Sources() {
           )}
           {source.kind === 'drive' && (
             <Filter name={t('sources.reconcile')} on={show === 'reconcile'} onClick={() => turn('reconcile')} />
+          )}
+          {source.kind === 'pages' && (
+            <Filter name={t('sources.guide')} on={show === 'guide'} onClick={() => turn('guide')} />
           )}
           {source.kind === 'addresses' && (
             <Filter
@@ -94,6 +103,19 @@ export function Sources() {
   if (show === 'reconcile') return <Reconcile key={id} source={source} rail={rail} {...parts} />;
   if (show === 'references') return <References key={id} source={source} rail={rail} {...parts} />;
   if (show === 'addresses') return <AddressList key={id} source={source} rail={rail} {...parts} />;
+  if (show === 'guide') return waiting(rail, <GuideBench key={id} source={source} rail={rail} onVisit={onVisit} />);
+  if (visit && source.kind === 'pages' && !WHAT.some((what) => what === show))
+    return waiting(
+      rail,
+      <WalkBoard
+        key={visit.id}
+        visit={visit}
+        of={show === 'without' || show === 'problem' ? show : undefined}
+        onOf={(of) => go({ show: of, at: undefined })}
+        rail={rail}
+        {...parts}
+      />,
+    );
   if (visit)
     return (
       <VisitFiles
@@ -115,3 +137,9 @@ export function Sources() {
     />
   );
 }
+
+const waiting = (rail: ReactNode, board: ReactNode) => (
+  <Suspense fallback={<Bench rail={rail} board={<div className="hush">{t('sources.opening')}</div>} glass={null} />}>
+    {board}
+  </Suspense>
+);

@@ -1,6 +1,6 @@
 import { Button } from '@mantine/core';
 import { Link } from '@tanstack/react-router';
-import { useMemo } from 'react';
+import { lazy, Suspense, useMemo } from 'react';
 import { ask, deliveryTouched, useAsk } from '../../api/queries';
 import type { Source, Visit } from '../../api/sources';
 import { Bench } from '../../ui/Bench';
@@ -14,10 +14,12 @@ import { Progress } from '../../ui/Progress';
 import { useMayEdit } from '../../ui/session';
 import { useFocus } from '../../ui/useFocus';
 import { sayAll } from '../../words/messages';
-import { named, t } from '../../words/words';
+import { named, t, withWords } from '../../words/words';
 import type { Parts } from './parts';
 import { timeLeft } from './timeLeft';
 import { useBring } from './useBring';
+
+const LookedUp = lazy(() => withWords('pages', import('../pages/LookUp')).then((m) => ({ default: m.LookedUp })));
 
 interface Props extends Parts {
   source: Source;
@@ -62,7 +64,7 @@ export function Visits({ source, visits, more, rail, top, at, onAt, onOpen }: Pr
             )}
           </>
         }
-        glass={visit && <VisitGlass visit={visit} onOpen={onOpen} />}
+        glass={visit && <VisitGlass visit={visit} kind={source.kind} onOpen={onOpen} />}
       />
     </DropArea>
   );
@@ -70,7 +72,13 @@ export function Visits({ source, visits, more, rail, top, at, onAt, onOpen }: Pr
 
 const isWorking = (v: Visit) => ['waiting', 'taking_in', 'stopping'].includes(v.state);
 
-function VisitGlass({ visit, onOpen }: { visit: Visit; onOpen: (visit: number) => void }) {
+interface GlassProps {
+  visit: Visit;
+  kind: Source['kind'];
+  onOpen: (visit: number) => void;
+}
+
+function VisitGlass({ visit, kind, onOpen }: GlassProps) {
   const stop = useAsk(ask.stopDelivery, deliveryTouched);
   const resume = useAsk(ask.resumeDelivery, deliveryTouched);
   const facts = [
@@ -105,7 +113,12 @@ function VisitGlass({ visit, onOpen }: { visit: Visit; onOpen: (visit: number) =
           {t('sources.resume')}
         </Button>
       )}
-      {visit.visited && visit.state === 'ready' && (
+      {kind === 'lookup' && (
+        <Suspense>
+          <LookedUp visit={visit} />
+        </Suspense>
+      )}
+      {visit.visited && visit.state === 'ready' && kind !== 'lookup' && (
         <dl className="facts">
           {facts.map(([what, n]) => (
             <div key={what}>
@@ -122,7 +135,12 @@ function VisitGlass({ visit, onOpen }: { visit: Visit; onOpen: (visit: number) =
         </dl>
       )}
       <div className="row acts">
-        {visit.visited && visit.new + visit.changed + visit.renamed + visit.gone > 0 && (
+        {kind === 'pages' && (
+          <Button size="compact-sm" onClick={() => onOpen(visit.id)}>
+            {t('sources.see_walk')}
+          </Button>
+        )}
+        {visit.visited && kind !== 'pages' && visit.new + visit.changed + visit.renamed + visit.gone > 0 && (
           <Button size="compact-sm" onClick={() => onOpen(visit.id)}>
             {t('sources.see_found')}
           </Button>

@@ -1,5 +1,5 @@
 import { useEffect, useRef, useState } from 'react';
-import type { Schemas } from '../../api/client';
+import { readLines } from '../../api/lines';
 import type { Entry } from '../../api/sources';
 
 /** How much lies in a folder and below it. */
@@ -52,12 +52,7 @@ async function look(source: number, q: string, signal: AbortSignal, show: (b: Br
   tell();
   try {
     const answer = await fetch(`/api/sources/${source}/browse?${new URLSearchParams({ q })}`, { signal });
-    if (!answer.ok || !answer.body) {
-      const problem = (await answer.json()) as Schemas['ProblemDetails'];
-      tell({ done: true, why: problem.detail });
-      return;
-    }
-    for await (const line of lines(answer.body)) {
+    for await (const line of readLines<Line>(answer)) {
       if (line.folder !== undefined) add(below, line.folder, line);
       if (line.file && found.length < MOST_FOUND) found.push(line.file);
       if (line.done || line.why) {
@@ -68,20 +63,8 @@ async function look(source: number, q: string, signal: AbortSignal, show: (b: Br
     }
     tell({ done: true });
   } catch (error) {
-    if (!signal.aborted) tell({ done: true, why: String(error) });
+    if (!signal.aborted) tell({ done: true, why: error instanceof Error ? error.message : String(error) });
     else tell({ done: true });
-  }
-}
-
-async function* lines(body: ReadableStream<Uint8Array>): AsyncGenerator<Line> {
-  const reader = body.pipeThrough(new TextDecoderStream() as ReadableWritablePair<string, Uint8Array>).getReader();
-  let rest = '';
-  for (;;) {
-    const { value, done } = await reader.read();
-    if (done) return;
-    const parts = (rest + value).split('\n');
-    rest = parts.pop() ?? '';
-    for (const part of parts) if (part) yield JSON.parse(part) as Line;
   }
 }
 
