@@ -37,6 +37,7 @@ func (s *settings) flags(f *pflag.FlagSet) {
 	f.StringSliceVar(&s.proxies, "trusted-proxies", envList("AMBROSA_TRUSTED_PROXIES"), "networks of proxies whose X-Forwarded-For counts, such as 10.0.0.0/8")
 	f.StringSliceVar(&s.allow, "allow-networks", envList("AMBROSA_ALLOW_NETWORKS"), "networks of this site that addresses from outside may lead to, such as 10.0.0.0/8")
 	f.StringSliceVar(&s.Folders, "folders", envList("AMBROSA_FOLDERS"), "folders of this machine below which drives may be")
+	f.StringVar(&s.Browser, "browser", env("AMBROSA_BROWSER", ""), "a Chromium that shows pages which need their scripts, such as /usr/bin/chromium; without it none does; not as root")
 	f.StringVar(&s.log, "log", env("AMBROSA_LOG", "info"), "what is logged: debug (every request), info, warn or error")
 	d := source.DefaultLimits
 	f.IntVar(&s.Limits.Entries, "max-entries", envInt(s, "AMBROSA_MAX_ENTRIES", d.Entries), "files in one archive")

@@ -28,6 +28,7 @@ type Guide struct {
 	Pictures Pictures `json:"pictures,omitzero" doc:"The pictures on an item's page."`
 	Not      Not      `json:"not,omitzero" doc:"Which pictures are left out."`
 	Larger   []Rule   `json:"larger,omitempty" maxItems:"20" doc:"Rules that lead from the addresses of small pictures to those of large ones; the first that leads to a picture holds."`
+	Shown    bool     `json:"shown,omitempty" doc:"Read items' pages as a browser shows them, once their scripts have run."`
 	Limits   Limits   `json:"limits,omitzero" doc:"Where a walk ends."`
 }
 

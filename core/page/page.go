@@ -222,3 +222,30 @@ func below(n, top *html.Node) bool {
 	}
 	return false
 }
+
+// SavedFrom is where a page that was saved came from: as the browser noted it, or as the page says of itself. Empty where nobody says.
+func (p *Page) SavedFrom() string {
+	if !strings.Contains(p.Address, "//saved.invalid/") {
+		return p.Address
+	}
+	for n := range all(p.Root) {
+		if n.Type == html.CommentNode {
+			if _, at, ok := strings.Cut(n.Data, "saved from url=("); ok {
+				_, at, _ = strings.Cut(at, ")")
+				return strings.TrimSpace(at)
+			}
+		}
+		if n.DataAtom == atom.Body {
+			break
+		}
+	}
+	for _, n := range p.Elements {
+		switch {
+		case n.DataAtom == atom.Link && attribute(n, "rel") == "canonical":
+			return attribute(n, "href")
+		case n.DataAtom == atom.Meta && attribute(n, "property") == "og:url":
+			return attribute(n, "content")
+		}
+	}
+	return ""
+}

@@ -81,7 +81,7 @@ type ArrivalBody struct {
 	Format  string          `json:"format,omitempty"`
 	Width   int32           `json:"width,omitempty"`
 	Height  int32           `json:"height,omitempty"`
-	Problem string          `json:"problem,omitempty" enum:"type_differs,not_picture,damaged,too_large,empty,litter,encrypted,unsafe_path,not_archive,refused,unreachable,too_small,twin"`
+	Problem string          `json:"problem,omitempty" enum:"type_differs,not_picture,damaged,too_large,empty,litter,encrypted,unsafe_path,not_archive,refused,unreachable,too_small,twin,left_out"`
 	Message json.RawMessage `json:"message,omitempty" doc:"What is wrong: a message of code and data."`
 	Seen    bool            `json:"seen,omitempty"`
 }

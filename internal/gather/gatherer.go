@@ -22,6 +22,7 @@ import (
 	"ambrosa/internal/assets"
 	"ambrosa/internal/gather/source"
 	"ambrosa/internal/gather/source/archive"
+	"ambrosa/internal/gather/source/upload"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/killpoint"
 	"ambrosa/internal/store"
@@ -70,6 +71,8 @@ type Gatherer struct {
 		MayBe(name string) bool
 		Found(ctx context.Context, delivery int64, item, name string, from io.Reader) (kept bool, err error)
 	}
+	// Saved reads what was sent with the pages that are among it; nil for nobody.
+	Saved func(*upload.Source) source.Source
 	// Finished is told of a delivery that is taken in, in the transaction that says so; nil for nobody.
 	Finished func(ctx context.Context, q *query.Queries, tx pgx.Tx, delivery int64) error
 }

@@ -15,7 +15,11 @@ type Opener func(delivery int64, of json.RawMessage) (source.Source, error)
 func (g *Gatherer) kinds() map[string]Opener {
 	return map[string]Opener{
 		"upload": func(delivery int64, _ json.RawMessage) (source.Source, error) {
-			return &upload.Source{Store: g.Store, Folder: g.Folder, Delivery: delivery, Limits: g.Limits}, nil
+			sent := &upload.Source{Store: g.Store, Folder: g.Folder, Delivery: delivery, Limits: g.Limits}
+			if g.Saved != nil {
+				return g.Saved(sent), nil
+			}
+			return sent, nil
 		},
 	}
 }

@@ -73,7 +73,11 @@ const (
 
 // Item reads an item's page by a guide and looks at its pictures. Errors: those of Page.
 func (r *Reader) Item(ctx context.Context, guide page.Guide, address string, how How) (Result, error) {
-	p, err := r.Page(ctx, address, how.Pause)
+	ask := r.Page
+	if guide.Shown {
+		ask = r.AsShown
+	}
+	p, err := ask(ctx, address, how.Pause)
 	if err != nil {
 		return Result{Item: address}, err
 	}

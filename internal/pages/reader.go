@@ -22,6 +22,8 @@ var (
 	ErrRobots = errors.New("robots.txt does not allow this address")
 	// ErrNoPage is returned for what is no page: a picture, a file.
 	ErrNoPage = errors.New("there is no web page at this address")
+	// ErrNoBrowser is returned where pages are to be read as a browser shows them, and the operator turned none on.
+	ErrNoBrowser = errors.New("no browser shows pages here; who runs the server turns one on by AMBROSA_BROWSER")
 )
 
 const (
@@ -31,12 +33,18 @@ const (
 	Robot = "ambrosa"
 )
 
+// Shown shows a page as a browser does, once its scripts have run, and says where it is in the end.
+type Shown interface {
+	Page(ctx context.Context, address string) (html []byte, at string, err error)
+}
+
 // Reader asks for pages and pictures.
 type Reader struct {
-	Fetch  *fetch.Fetcher
-	Pixels int64 // of a picture, at most
-	robots known[page.Robots]
-	gates  known[*gate]
+	Fetch   *fetch.Fetcher
+	Pixels  int64 // of a picture, at most
+	Browser Shown // nil where no browser shows pages
+	robots  known[page.Robots]
+	gates   known[*gate]
 }
 
 // known remembers something of each host.
@@ -118,6 +126,28 @@ func (r *Reader) Page(ctx context.Context, address string, pause time.Duration) 
 	return page.Parse(raw.Bytes, raw.Type, raw.Address)
 }
 
+// AsShown reads a page as a browser shows it. ErrNoBrowser where none does; else the errors of Page, and of the browser.
+func (r *Reader) AsShown(ctx context.Context, address string, pause time.Duration) (*page.Page, error) {
+	if r.Browser == nil {
+		return nil, ErrNoBrowser
+	}
+	if err := r.MayAsk(ctx, address); err != nil {
+		return nil, err
+	}
+	at, err := url.Parse(address)
+	if err != nil {
+		return nil, fetch.ErrAddress
+	}
+	if err := r.pass(ctx, at.Host, pause); err != nil {
+		return nil, err
+	}
+	b, where, err := r.Browser.Page(ctx, address)
+	if err != nil {
+		return nil, err
+	}
+	return page.Parse(b, "text/html; charset=utf-8", where)
+}
+
 // Raw asks for a page and returns it as it came. Errors: ErrRobots, ErrNoPage, and those of fetch.
 func (r *Reader) Raw(ctx context.Context, address string, pause time.Duration) (raw Raw, err error) {
 	if err := r.MayAsk(ctx, address); err != nil {
@@ -166,6 +196,8 @@ func Trouble(err error, address string) message.Message {
 		return message.New("page_robots", "address", address, "line", robots.line)
 	case errors.Is(err, ErrNoPage):
 		return message.New("page_none", "address", address)
+	case errors.Is(err, ErrNoBrowser):
+		return message.New("page_no_browser")
 	case errors.Is(err, page.ErrPage):
 		return message.New("page_unreadable", "address", address)
 	}

@@ -239,7 +239,7 @@ func (b *Pairer) read(ctx context.Context, d *desk, state query.BenchStateRow) (
 		if files[i].Said, err = statements(a.Said); err != nil {
 			return err
 		}
-		if a.AssetID == nil || a.Problem == string(source.Twin) {
+		if a.AssetID == nil || a.Problem == string(source.Twin) || a.Problem == string(source.LeftOut) {
 			files[i].Ignored = unusable(a)
 		}
 	}

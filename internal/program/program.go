@@ -16,11 +16,14 @@ import (
 
 	"ambrosa/internal/api"
 	"ambrosa/internal/assets"
+	"ambrosa/internal/browser"
 	"ambrosa/internal/catalogue"
 	"ambrosa/internal/cluster"
 	"ambrosa/internal/fetch"
 	"ambrosa/internal/gather"
 	"ambrosa/internal/gather/source"
+	"ambrosa/internal/gather/source/saved"
+	"ambrosa/internal/gather/source/upload"
 	"ambrosa/internal/hand"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/ledger"
@@ -53,6 +56,7 @@ type Settings struct {
 	Key      string      // with which secrets are kept; empty for one in the data folder
 	Outside  api.Outside // the demo's outside world; nil for the real one
 	Door     fetch.Door  // to what comes from addresses
+	Browser  string      // a program that shows pages; empty for none
 	Secure   bool        // the address before it is https
 	Proxies  api.Proxies
 	Web      fs.FS
@@ -140,6 +144,16 @@ func (s *Program) open(ctx context.Context) (err error) {
 	s.Sources = &sources.Sources{Store: s.Store, Jobs: s.Jobs, Gatherer: s.Gatherer, Ledger: s.Ledger, Keeper: keeper, Door: &s.settings.Door, Fetch: s.Tables.Fetch,
 		Folders: s.settings.Folders, Drops: filepath.Join(uploads, "drops")}
 	s.Sources.Pages = &pages.Reader{Fetch: s.Tables.Fetch, Pixels: s.settings.Limits.Pixels}
+	if s.settings.Browser != "" {
+		shown, err := browser.New(s.settings.Browser, &s.settings.Door, browser.DefaultLimits)
+		if err != nil {
+			return err
+		}
+		s.Sources.Pages.Browser = shown
+	}
+	s.Gatherer.Saved = func(sent *upload.Source) source.Source {
+		return &saved.Source{Sent: sent, Reader: s.Sources.Pages, Guide: s.Sources.GuideFor}
+	}
 	s.Sources.Kept = pages.Kept{Folder: filepath.Join(uploads, "pages")}
 	s.Sources.Tables, s.Tables.Ready = s.Tables, s.Sources.TableReady
 	s.Sources.Register()

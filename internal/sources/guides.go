@@ -3,6 +3,7 @@ package sources
 import (
 	"context"
 	"encoding/json"
+	"net/url"
 	"time"
 
 	"ambrosa/core/page"
@@ -54,4 +55,18 @@ func (s *Sources) GuideOf(ctx context.Context, id int64, version int) (g Guide, 
 	}
 	g = Guide{Version: int(row.Version), Person: row.Person, At: row.At}
 	return g, json.Unmarshal(row.Guide, &g.Guide)
+}
+
+// GuideFor is the guide by which pages of an address's host are read; ok is false where nobody made one.
+func (s *Sources) GuideFor(ctx context.Context, address string) (page.Guide, bool) {
+	at, err := url.Parse(address)
+	if err != nil || at.Host == "" {
+		return page.Guide{}, false
+	}
+	row, err := s.Store.GuideForHost(ctx, at.Host)
+	if err != nil {
+		return page.Guide{}, false // without one, pages are read all the same
+	}
+	var g page.Guide
+	return g, json.Unmarshal(row, &g) == nil
 }

@@ -9,10 +9,10 @@ import (
 	"io"
 	"strings"
 
+	"ambrosa/core/message"
+	"ambrosa/core/page"
 	"ambrosa/internal/pages"
 	"ambrosa/internal/store/query"
-
-	"ambrosa/core/message"
 )
 
 // WalkTable takes a walk's items in hand as a table, to which the walk's pictures belong, and returns its number. Errors: pgx.ErrNoRows, those of
@@ -153,9 +153,27 @@ func (s *Sources) TryGuide(ctx context.Context, g Guide, address string, most in
 		if err != nil {
 			result.Says = pages.Trouble(err, item)
 		}
+		if err == nil && !g.Guide.Shown && s.Pages.Browser != nil {
+			if err := s.holdsMore(ctx, g.Guide, how, &result); err != nil {
+				return err
+			}
+		}
 		if err := tell(Trial{Item: &result}); err != nil {
 			return fmt.Errorf("%w: %w", errTrial, err)
 		}
+	}
+	return nil
+}
+
+// holdsMore says of an item that its page as a browser shows it holds more pictures than as it is fetched, where it does. An error is ctx's.
+func (s *Sources) holdsMore(ctx context.Context, g page.Guide, how pages.How, fetched *pages.Result) error {
+	g.Shown = true
+	shown, err := s.Pages.Item(ctx, g, fetched.Item, how)
+	if ctx.Err() != nil {
+		return ctx.Err()
+	}
+	if err == nil && shown.Kept() > fetched.Kept() {
+		fetched.Says = message.New("page_shown_more", "fetched", fetched.Kept(), "shown", shown.Kept())
 	}
 	return nil
 }

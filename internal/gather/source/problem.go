@@ -21,6 +21,7 @@ const (
 	NotArchive  Fault = "not_archive"
 	Refused     Fault = "refused"     // over a limit
 	TooSmall    Fault = "too_small"   // of fewer pixels than the source asks for
+	LeftOut     Fault = "left_out"    // none of the product's on the page that it came along with
 	Twin        Fault = "twin"        // looks the same as another of its item
 	Unreachable Fault = "unreachable" // nothing came from its address
 )

@@ -160,3 +160,9 @@ SELECT DISTINCT ON (a.asset_id) a.asset_id, 'cleared', '', a.origin->>'licence' 
 WHERE a.delivery_id = $1 AND a.asset_id IS NOT NULL AND coalesce(a.origin->>'licence', '') <> ''
     AND NOT EXISTS (SELECT 1 FROM arrival o JOIN delivery d ON d.id = o.delivery_id WHERE o.asset_id = a.asset_id AND d.id <> $1 AND d.may <> '')
 ON CONFLICT DO NOTHING;
+
+-- name: GuideForHost :one
+-- The latest guide of a source whose pages are at a host.
+SELECT g.guide FROM guide g JOIN source s ON s.id = g.source_id
+WHERE s.removed_at IS NULL AND split_part(g.guide->'start'->>0, '/', 3) = @host::text AND NOT EXISTS (SELECT 1 FROM guide n WHERE n.source_id = g.source_id AND n.version > g.version)
+ORDER BY g.at DESC LIMIT 1;

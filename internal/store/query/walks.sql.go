@@ -199,6 +199,20 @@ func (q *Queries) EyeSet(ctx context.Context, page string) ([]EyeSetRow, error) 
 	return items, nil
 }
 
+const guideForHost = `-- name: GuideForHost :one
+SELECT g.guide FROM guide g JOIN source s ON s.id = g.source_id
+WHERE s.removed_at IS NULL AND split_part(g.guide->'start'->>0, '/', 3) = $1::text AND NOT EXISTS (SELECT 1 FROM guide n WHERE n.source_id = g.source_id AND n.version > g.version)
+ORDER BY g.at DESC LIMIT 1
+`
+
+// The latest guide of a source whose pages are at a host.
+func (q *Queries) GuideForHost(ctx context.Context, host string) (json.RawMessage, error) {
+	row := q.db.QueryRow(ctx, guideForHost, host)
+	var guide json.RawMessage
+	err := row.Scan(&guide)
+	return guide, err
+}
+
 const guideOf = `-- name: GuideOf :one
 SELECT g.version, g.guide, g.at, p.name AS person FROM guide g JOIN person p ON p.id = g.by
 WHERE g.source_id = $1 AND ($2::int = 0 OR g.version = $2) ORDER BY g.version DESC LIMIT 1

@@ -78,6 +78,13 @@ export function StepForm({ guide, step, found, trial, onlyLook, clear, onChange 
       )}
       {step === 'not' && <NotFields guide={guide} onChange={onChange} />}
       {step === 'items' && <LimitFields guide={guide} onChange={onChange} />}
+      {step === 'items' && (
+        <Checkbox
+          label={t('pages.shown')}
+          checked={guide.shown ?? false}
+          onChange={(e) => onChange({ ...guide, shown: e.currentTarget.checked || undefined })}
+        />
+      )}
     </section>
   );
 }
