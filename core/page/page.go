@@ -131,7 +131,9 @@ func (p *Page) Resolve(ref string) (address string, ok bool) {
 	if ref == "" || len(ref) > maxAddress {
 		return "", false
 	}
-	ref = strings.NewReplacer("\t", "", "\n", "", "\r", "", " ", "%20").Replace(ref) // as WHATWG URL has browsers do
+	if strings.ContainsAny(ref, blank) {
+		ref = blanksOut.Replace(ref)
+	}
 	to, err := p.base.Parse(ref)
 	if err != nil || to.Scheme != "http" && to.Scheme != "https" || to.Hostname() == "" || to.User != nil {
 		return "", false
@@ -139,6 +141,9 @@ func (p *Page) Resolve(ref string) (address string, ok bool) {
 	to.Fragment, to.RawFragment = "", ""
 	return to.String(), true
 }
+
+// blanksOut treats blanks in addresses as WHATWG URL has browsers do.
+var blanksOut = strings.NewReplacer("\t", "", "\n", "", "\r", "", " ", "%20")
 
 // maxAddress is how long an address may be, in bytes; what is longer holds data.
 const maxAddress = 4096

@@ -147,7 +147,9 @@ func (r *reader) enter(n *html.Node, in around) around {
 	switch n.DataAtom {
 	case atom.A:
 		in.link = n
-		if to, ok := r.page.Resolve(attribute(n, "href")); ok && isPictureAddress(to) && !holdsPicture(n) {
+		if href := attribute(n, "href"); !isPictureAddress(href) || holdsPicture(n) { // most links: nothing is resolved for them
+			break
+		} else if to, ok := r.page.Resolve(href); ok {
 			r.put(Picture{Element: r.number, Alt: Text(n), Shown: to, Candidates: []Candidate{{Address: to, From: Link}}, Why: in.why})
 		}
 	case atom.Picture:

@@ -46,9 +46,7 @@ func (s *Study) state(working *hand, file int, c *Claim) {
 		switch {
 		case c.Reading != nil && c.Reading.Owner == one.Owner:
 			c.Reading.Said = said.By
-			if !said.Weak {
-				c.Grade, c.Doubt = Sure, message.Message{}
-			}
+			c.Grade, c.Doubt = Sure, message.Message{}
 		case c.Grade == Sure && c.Reading != nil && said.Weak: // the name knows better
 		case c.Grade == Sure && c.Reading != nil:
 			*c = Claim{Grade: Contested, Candidates: []Reading{one, *c.Reading}, Doubt: message.New("doubt_said_differs", "by", said.By, "text", said.Text)}
@@ -57,20 +55,21 @@ func (s *Study) state(working *hand, file int, c *Claim) {
 				one.Number, one.Role = c.Reading.Number, c.Reading.Role
 			}
 			*c = Claim{Grade: Sure, Reading: &one}
-			if said.Weak {
-				c.Grade, c.Doubt = Likely, message.New("doubt_said_weak", "by", said.By)
-			}
 		}
 		return
 	}
 }
 
-// place takes over at which place a file is said to stand.
+// place takes over at which place a file is said to stand; and what is only worth a look is no more than likely, whatever its name is: who says so
+// gave the name, too.
 func (s *Study) place(file int, c *Claim) {
 	if c.Reading == nil || c.Grade != Sure && c.Grade != Likely {
 		return
 	}
 	for _, said := range s.files[file].Said {
+		if said.Weak && c.Grade == Sure {
+			c.Grade, c.Doubt = Likely, message.New("doubt_said_weak", "by", said.By)
+		}
 		if n, err := strconv.Atoi(said.Text); said.Field == Place && err == nil && n > 0 {
 			one := *c.Reading
 			one.Number = &n

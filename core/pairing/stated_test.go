@@ -48,6 +48,17 @@ func TestStated(t *testing.T) {
 	}
 }
 
+// What a lookup says is worth a look, also where the name says the same; where the name is another's for sure, that is so.
+func TestWeakStatement(t *testing.T) {
+	index := NewIndex([]Owner{{ID: 1, Keys: []Key{{SKU, "PK-140"}, {Barcode, "9520123456788"}}}, {ID: 2, Keys: []Key{{SKU, "PK-160"}}}})
+	for path, want := range map[string]string{"photo.jpg": "likely 1", "9520123456788.jpg": "likely 1", "PK-160.jpg": "likely 2"} {
+		claim := NewStudy(index, []File{{Path: path, Said: []Statement{{Field: Barcode, Text: "9520123456788", By: "the service", Weak: true}}}}).Claims(Choice{})[0]
+		if got := fmt.Sprint(claim.Grade, " ", claim.Reading.Owner); got != want || claim.Doubt.Code == "" {
+			t.Errorf("%s: %s, want %s", path, got, want)
+		}
+	}
+}
+
 func TestCodeOf(t *testing.T) {
 	for path, same := range map[string]string{"FR-2100_1.jpg": "x/fr 2100.png", "A-100 front.jpg": "A-100", "4711-2.jpg": "4711"} {
 		if got, want := CodeOf(path), CodeOf(same); got == "" || got != want {

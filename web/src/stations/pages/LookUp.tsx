@@ -20,6 +20,7 @@ export function LookUp({
   const ahead = useQuery(aheadQuery(source.id)).data;
   const run = useAskOnce(() => askLookup(source.id), sourceTouched);
   const left = ahead && ahead.aDay > 0 ? Math.max(0, ahead.aDay - ahead.today) : undefined;
+  const now = ahead ? Math.min(left ?? ahead.ask, ahead.ask) : 0;
   const facts = ahead && [
     [t('pages.look_ask'), ahead.ask],
     [t('pages.look_known'), ahead.known],
@@ -48,7 +49,7 @@ export function LookUp({
         )}
         {ahead && left !== undefined && (
           <p className={left < ahead.ask ? 'notice' : ''}>
-            {t('pages.look_limit', { day: ahead.aDay, today: ahead.today, now: Math.min(left, ahead.ask) })}
+            {t('pages.look_limit', { day: ahead.aDay, today: ahead.today, now })}
           </p>
         )}
         <p className="notice">{t('pages.look_licence')}</p>
@@ -62,7 +63,7 @@ export function LookUp({
           <Button onClick={onClose}>{t('page.keep')}</Button>
           <Button
             className="go"
-            disabled={!ahead || ahead.ask + ahead.known === 0}
+            disabled={!ahead || now + ahead.known === 0}
             loading={run.isPending}
             onClick={() =>
               run.mutate(undefined, {
@@ -73,7 +74,7 @@ export function LookUp({
               })
             }
           >
-            {t('pages.look_up', { count: ahead ? Math.min(left ?? ahead.ask, ahead.ask) : 0 })}
+            {now === 0 ? t('pages.look_take_known') : t('pages.look_up', { count: now })}
           </Button>
         </div>
       </div>
