@@ -138,7 +138,9 @@ func TestPagesByHand(t *testing.T) {
 	s.sees("8 ready") // K-6 is no product of ours yet
 	s.do(chromedp.Navigate(fmt.Sprintf("%s/gather/%d?in=%d", p.url(), source, walk)))
 	s.click("Open as a table")
-	table := func() int64 { return one[int64](p, "SELECT coalesce(max(id), 0) FROM worksheet WHERE name LIKE 'Shop%'") }
+	table := func() int64 {
+		return one[int64](p, "SELECT coalesce(max(id), 0) FROM worksheet WHERE name LIKE 'Shop%'")
+	}
 	await(t, time.Minute, "the table", func() bool { return table() > 0 })
 	await(t, time.Minute, "the table to be checked", func() bool {
 		var now struct{ State string }

@@ -29,7 +29,7 @@ func TestScreenshots(t *testing.T) {
 	c.do("GET", "/api/deliveries", nil, &deliveries)
 	of := func(title string) string {
 		for _, d := range deliveries {
-			if strings.HasPrefix(d.Title, title) {
+			if d.Title == title {
 				return fmt.Sprint(d.ID)
 			}
 		}
@@ -38,7 +38,7 @@ func TestScreenshots(t *testing.T) {
 	}
 	var plan id
 	c.do("POST", "/api/deliveries/"+of("Tarn & Daughter Spars, autumn")+"/plans", map[string]string{"rule": "only_where_empty"}, &plan)
-	visited, source := lookOutside(t, c)
+	visited, source, shop := lookOutside(t, c)
 	ctx := browser(t)
 	ines := signIn(t, p.url(), "ines", "kites-over-pellmoor")
 	enter(t, ctx, p.url(), "ines", "kites-over-pellmoor")
@@ -47,17 +47,17 @@ func TestScreenshots(t *testing.T) {
 		dark             bool
 		then             chromedp.Action[chromedp.Void]
 	}{
-		{"gather", "/gather?in=" + of("Windhover"), ".line.at img", false, nil},
+		{"gather", "/gather?in=" + of("Windhover Remnants"), ".line.at img", false, nil},
 		{"sources", fmt.Sprintf("/gather/%d?in=%d&at=1", source, visited), ".line.at img", false, nil},
 		{"reconcile", fmt.Sprintf("/gather/%d?show=reconcile", source), ".line.at img", false, nil},
 		{"pair", "/pair/" + of("Tarn & Daughter Spars, autumn"), ".line.at img", false, nil},
-		{"pair-contested", "/pair/" + of("Windhover") + "?show=contested", ".line.at img", false, nil},
+		{"pair-contested", "/pair/" + of("Windhover Remnants") + "?show=contested", ".line.at img", false, nil},
 		{"pair-owners", "/pair/" + of("Tarn & Daughter Spars, autumn") + "?view=owner", ".line.at img", false, nil},
-		{"pair-unclaimed", "/pair/" + of("Windhover") + "?show=unclaimed", ".line.at img", false, nil},
 		{"compare", "/pair/" + of("Corrie Sailcloth, spring"), ".line.at img", false, chromedp.KeyEvent("m")},
 		{"people", "/people", ".table input", false, nil},
-		{"pieces", "/pieces", ".pieces .line.at", false, nil},
-		{"pair-german", "/pair/" + of("Windhover"), ".line.at img", false, nil},
+		{"guide", fmt.Sprintf("/gather/%d?show=guide", shop), ".pageframe .marked", false, nil},
+		{"by-eye", "/gather/page?q=http://shop.windhover.example/item/wr102.html", ".eyegrid li:nth-child(3) img", false, chromedp.Click(chromedp.CSS(".eyegrid input"))},
+		{"pair-german", "/pair/" + of("Windhover Remnants"), ".line.at img", false, nil},
 		{"pair-dark", "/pair/" + of("Tarn & Daughter Spars, autumn"), ".line.at img", true, nil},
 		{"plan", fmt.Sprintf("/plan/%d", plan.ID), ".line.at img", false, chromedp.KeyEvent("jj")},
 		{"catalogue", "/catalogue?q=delta", ".shopwindow img", false, nil},
@@ -100,8 +100,9 @@ func TestScreenshots(t *testing.T) {
 	}
 }
 
-// lookOutside collects from the demo's drive, again after a day, and puts it beside the pictures. It returns the second visit and the source.
-func lookOutside(t *testing.T, c *client) (visit, source int64) {
+// lookOutside collects from the demo's drive, again after a day, and puts it beside the pictures. It returns the second
+// visit, the source, and that of the shop.
+func lookOutside(t *testing.T, c *client) (visit, source, shop int64) {
 	t.Helper()
 	var all []struct {
 		ID   int64
@@ -111,6 +112,9 @@ func lookOutside(t *testing.T, c *client) (visit, source int64) {
 	for _, s := range all {
 		if strings.HasSuffix(s.Name, ", drive") {
 			source = s.ID
+		}
+		if strings.HasSuffix(s.Name, ", shop") {
+			shop = s.ID
 		}
 	}
 	var made id
@@ -128,7 +132,7 @@ func lookOutside(t *testing.T, c *client) (visit, source int64) {
 		c.do("GET", at+"/reconciliation", nil, &look)
 		return look.State == "done"
 	})
-	return made.ID, source
+	return made.ID, source, shop
 }
 
 // enter signs in on the page.

@@ -83,7 +83,7 @@ func (p *proxy) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	for _, hop := range []string{"Proxy-Connection", "Connection", "Proxy-Authorization", "Te", "Trailer", "Upgrade"} {
 		out.Header.Del(hop)
 	}
-	client := http.Transport{DialContext: p.dial, DisableKeepAlives: true, DisableCompression: true, ResponseHeaderTimeout: 20 * time.Second}
+	client := fetch.RoundTripper(p.dial)
 	resp, err := client.RoundTrip(out)
 	if err != nil {
 		http.Error(w, "refused", http.StatusBadGateway)

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"net"
+	"net/http"
 	"net/netip"
 	"strings"
 	"syscall"
@@ -127,4 +128,9 @@ func ParseNetworks(list []string) (all []netip.Prefix, err error) {
 		all = append(all, network.Masked())
 	}
 	return all, nil
+}
+
+// RoundTripper asks over connections that a dial makes, which is one of a door: for what passes requests of others on. Nothing is kept open.
+func RoundTripper(dial func(ctx context.Context, network, address string) (net.Conn, error)) http.RoundTripper {
+	return &http.Transport{DialContext: dial, DisableKeepAlives: true, DisableCompression: true, ResponseHeaderTimeout: dialTime}
 }
