@@ -112,6 +112,10 @@ func TestPagesByHand(t *testing.T) {
 	step("Pictures")
 	s.point("a.shot img")
 	s.until(`[...document.querySelectorAll('.guideglass [role=status]')].some(e => e.innerText.startsWith('2 '))`, "two pictures found")
+	same, err := chromedp.Run(s.ctx, chromedp.Evaluate[bool](`document.querySelector('.pageframe iframe').contentDocument.querySelectorAll(document.querySelector('.guideglass input.mono').value).length === 2`))
+	if err != nil || !same {
+		t.Error("the browser's own selectors find something else: ", err)
+	}
 	s.do(chromedp.SendKeys(chromedp.Search(`//label[contains(., 'Least pixels')]/following::input[1]`), "500"))
 	if ran, err := chromedp.Run(s.ctx, chromedp.Evaluate[bool](`window.ran === true`)); err != nil || ran {
 		t.Fatal("a script of the page ran")
@@ -202,6 +206,47 @@ func TestWalkKilled(t *testing.T) {
 	d := p.me.taken(walk.ID)
 	if got := one[string](p, "SELECT count(*) || ' ' || count(*) FILTER (WHERE state = 'read') || ' ' || sum(kept) FROM walk_item"); got != "6 5 10" || d.Pictures != 10 {
 		t.Errorf("after two kills the walk has %s, the delivery %d pictures", got, d.Pictures)
+	}
+}
+
+// TestWalkEnds walks listings that never end, one that changes under the guide, and one whose next page is gone.
+func TestWalkEnds(t *testing.T) {
+	var page atomic.Int32
+	shop := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		w.Header().Set("Content-Type", "text/html")
+		n := page.Add(1)
+		switch path := r.URL.Path; {
+		case path == "/calendar": // another day each time, and nothing on it but what was there
+			fmt.Fprintf(w, `<li class=good><a href="/item">x</a></li><a class=later href="/calendar?day=%d">tomorrow</a>`, n)
+		case path == "/endless":
+			fmt.Fprintf(w, `<li class=good><a href="/item?%d">x</a></li><a class=later href="/endless?page=%d">more</a>`, n, n)
+		case path == "/circle":
+			fmt.Fprint(w, `<li class=good><a href="/item">x</a></li><a class=later href="/circle?again">more</a>`)
+		case path == "/broken" && r.URL.RawQuery == "":
+			fmt.Fprint(w, `<li class=good><a href="/item">x</a></li><a class=later href="/broken?2">more</a>`)
+		case path == "/item":
+			fmt.Fprint(w, `<h1>Item</h1>`)
+		default:
+			http.NotFound(w, r)
+		}
+	}))
+	defer shop.Close()
+	p := serve(t, onLoopback)
+	for path, want := range map[string]string{"/calendar": "nothing", "/endless": "pages", "/circle": "last", "/broken": "failed"} {
+		var source, walk struct{ ID int64 }
+		p.me.do("POST", "/api/sources", map[string]any{"name": path, "kind": "pages"}, &source)
+		p.me.do("PUT", fmt.Sprintf("/api/sources/%d/guide", source.ID), map[string]any{"form": 1, "start": []string{shop.URL + path}, "next": map[string]any{"selector": "a.later"},
+			"items": map[string]any{"selector": "li.good"}, "pictures": map[string]any{"selector": ".gone"}, "limits": map[string]any{"pause": 0, "pages": 12}}, nil)
+		p.me.do("POST", fmt.Sprintf("/api/sources/%d/visits", source.ID), map[string]any{}, &walk)
+		await(t, time.Minute, path+" to end", func() bool {
+			return one[int](p, "SELECT count(*) FROM job WHERE kind = 'take_in' AND subject = $1 AND state = 'done'", walk.ID) == 1
+		})
+		if got := one[string](p, "SELECT ended FROM walk WHERE delivery_id = $1", walk.ID); got != want {
+			t.Errorf("%s ended with %s; want %s", path, got, want)
+		}
+		if got := one[int](p, "SELECT count(*) FROM walk_item WHERE delivery_id = $1 AND NOT (state = 'read' AND kept = 0 AND failed = '{pictures}')", walk.ID); got != 0 {
+			t.Errorf("%s: %d items do not say that the guide finds no pictures", path, got)
+		}
 	}
 }
 
