@@ -181,7 +181,8 @@ func (s *Server) pageRoutes(api huma.API) {
 			for i, small := range in.Body.Small {
 				out.Leads[i], _ = rule.Apply(small)
 			}
-			return answer(out), nil
+			out.Sizes, err = s.Sources.SizesAt(ctx, out.Leads)
+			return answer(out), problem(err)
 		})
 	s.walkRoutes(api)
 }
@@ -191,7 +192,11 @@ type InferredRule struct {
 	Rule  page.Rule `json:"rule"`
 	Says  string    `json:"says"`
 	Leads []string  `json:"leads" doc:"For each small address the large one; empty where the rule does not fit."`
+	Sizes []LedTo   `json:"sizes,omitempty" doc:"How large what is there is, for the first of them; nothing where there is no picture."`
 }
+
+// LedTo is how large a picture is that a rule leads to.
+type LedTo = sources.PictureSize
 
 func shownPage(p sources.ShownPage) ShownPage {
 	out := ShownPage{ID: p.ID, Address: p.Address, Title: p.Title, HTML: p.HTML}

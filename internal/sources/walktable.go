@@ -13,6 +13,8 @@ import (
 	"ambrosa/core/page"
 	"ambrosa/internal/pages"
 	"ambrosa/internal/store/query"
+
+	"golang.org/x/sync/errgroup"
 )
 
 // WalkTable takes a walk's items in hand as a table, to which the walk's pictures belong, and returns its number. Errors: pgx.ErrNoRows, those of
@@ -176,4 +178,31 @@ func (s *Sources) holdsMore(ctx context.Context, g page.Guide, how pages.How, fe
 		fetched.Says = message.New("page_shown_more", "fetched", fetched.Kept(), "shown", shown.Kept())
 	}
 	return nil
+}
+
+// PictureSize is how large a picture is, in pixels; nothing where there is none.
+type PictureSize struct {
+	Width  int `json:"width"`
+	Height int `json:"height"`
+}
+
+// mostLed is of how many addresses the sizes are looked at.
+const mostLed = 24
+
+// SizesAt looks how large the pictures at the first of some addresses are; empty ones are left out. An error is ctx's.
+func (s *Sources) SizesAt(ctx context.Context, addresses []string) ([]PictureSize, error) {
+	all := make([]PictureSize, min(len(addresses), mostLed))
+	group, ctx := errgroup.WithContext(ctx)
+	group.SetLimit(connections)
+	for i := range all {
+		if addresses[i] == "" {
+			continue
+		}
+		group.Go(func() error {
+			seen := s.Pages.Size(ctx, addresses[i], false)
+			all[i] = PictureSize{seen.Width, seen.Height}
+			return ctx.Err()
+		})
+	}
+	return all, group.Wait()
 }

@@ -56,6 +56,11 @@ function Pointing({
   );
   const begin = (most: number, addresses = false) =>
     walk.mutate({ most, addresses }, { onSuccess: ({ id }) => onVisit(id) });
+  const showItem = (item: string, failed?: string) => {
+    setAsked({ ...asked, item });
+    const to = STEPS.find((s) => s === failed) ?? step;
+    setStep(onListing(to) ? 'pictures' : to);
+  };
   const point = (number: number) =>
     void shown.point(number, isMany(step)).then((found) => found && setGuide(withSelector(guide, step, found)));
   const bring = async (from?: File) => {
@@ -200,7 +205,7 @@ function Pointing({
         onlyLook={!mayEdit}
         trial={trial}
       />
-      {trial && <TriedItems trial={trial} />}
+      {trial && <TriedItems trial={trial} onShow={showItem} />}
       {trial?.busy && (
         <Button size="compact-sm" onClick={stop}>
           {t('pages.stop')}

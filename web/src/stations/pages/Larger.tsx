@@ -71,14 +71,32 @@ export function Larger({ guide, offered, small, onChange }: Props) {
             {t('pages.infer')}
           </Button>
           {infer.error && <p className="wrong">{infer.error.message}</p>}
-          {infer.data && (
-            <p>
-              {t('pages.rule_fits', { count: infer.data.leads.filter(Boolean).length, of: infer.data.leads.length })}
-            </p>
-          )}
+          {infer.data && <Leads found={infer.data} />}
         </div>
       </details>
     </fieldset>
+  );
+}
+
+/** Where a rule leads from the small pictures of the try, and how large what is there is. */
+function Leads({ found }: { found: Inferred }) {
+  const fits = found.leads.filter(Boolean).length;
+  return (
+    <>
+      <p>{t('pages.rule_fits', { count: fits, of: found.leads.length })}</p>
+      <ul className="leftout">
+        {found.leads.map((address, i) => {
+          const size = found.sizes?.[i];
+          if (!address || !size) return null;
+          return (
+            <li key={address}>
+              <span className="mono wrap">{address}</span>
+              <b className="figures">{size.width > 0 ? `${size.width} × ${size.height}` : t('pages.nothing_there')}</b>
+            </li>
+          );
+        })}
+      </ul>
+    </>
   );
 }
 

@@ -4,7 +4,7 @@ import { named, t } from '../../words/words';
 import type { Trial } from './useTry';
 
 /** What a try of a guide found: the listing, then each item as it will be, with what is left out and why. */
-export function TriedItems({ trial }: { trial: Trial }) {
+export function TriedItems({ trial, onShow }: { trial: Trial; onShow: (item: string, step?: string) => void }) {
   const { listing, items } = trial;
   return (
     <section className="tried" aria-live="polite">
@@ -23,7 +23,12 @@ export function TriedItems({ trial }: { trial: Trial }) {
         const left = it.pictures?.filter((p) => p.order === 0) ?? [];
         return (
           <article key={it.item}>
-            <h4>{it.title || it.item}</h4>
+            <h4>
+              {it.title || it.item}{' '}
+              <button type="button" className="linkish" onClick={() => onShow(it.item ?? '', it.failed?.[0])}>
+                {t('pages.show_this')}
+              </button>
+            </h4>
             <p className="soft mono clip" title={it.item}>
               {[it.sku, it.barcode].filter(Boolean).join(' · ') || it.item}
             </p>
