@@ -31,7 +31,10 @@ func benchWalk(b *testing.B, wait time.Duration) {
 	var mu sync.Mutex
 	var asked []string
 	counting := true
-	small, large := jpegOf(color.RGBA{90, 90, 200, 255}, 120), jpegOf(color.RGBA{90, 90, 200, 255}, 900)
+	small, large := jpegOf(color.RGBA{90, 90, 200, 255}, 120), map[byte][]byte{}
+	for v := byte('1'); v <= '3'; v++ { // else they would be one picture three times
+		large[v] = jpegOf(color.RGBA{60 * (v - '0'), 90, 200, 255}, 900)
+	}
 	shop := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		mu.Lock()
 		if counting {
@@ -61,7 +64,7 @@ func benchWalk(b *testing.B, wait time.Duration) {
 		case strings.HasPrefix(path, "/s/"):
 			http.ServeContent(w, r, "a.jpg", time.Time{}, strings.NewReader(string(small)))
 		case strings.HasPrefix(path, "/l/"):
-			http.ServeContent(w, r, "a.jpg", time.Time{}, strings.NewReader(string(large)))
+			http.ServeContent(w, r, "a.jpg", time.Time{}, strings.NewReader(string(large[path[len(path)-5]])))
 		default:
 			http.NotFound(w, r)
 		}

@@ -73,16 +73,16 @@ func bringSources(ctx context.Context, s *program.Program, person, admin int64) 
 			return err
 		}
 	}
+	if id := added[tarn+", drive"]; id > 0 {
+		if _, err := s.Sources.Collect(ctx, person, id, nil); err != nil {
+			return err
+		}
+	}
 	if id := added[shopSource]; id > 0 {
 		if _, err := s.Sources.SetGuide(ctx, by, id, ShopGuide()); err != nil {
 			return err
 		}
 		if _, err := s.Sources.CollectAs(ctx, person, id, nil, sources.Wish{}); err != nil {
-			return err
-		}
-	}
-	if id := added[tarn+", drive"]; id > 0 {
-		if _, err := s.Sources.Collect(ctx, person, id, nil); err != nil {
 			return err
 		}
 	}

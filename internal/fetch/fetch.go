@@ -70,7 +70,7 @@ func New(door *Door, limits Limits) *Fetcher {
 			ResponseHeaderTimeout:  limits.Header,
 			TLSHandshakeTimeout:    limits.Header,
 			MaxResponseHeaderBytes: 256 << 10,
-			MaxIdleConnsPerHost:    4,
+			MaxIdleConnsPerHost:    32, // as many as look at one host at once: a new connection costs more than what is asked over it
 			IdleConnTimeout:        30 * time.Second,
 			DisableCompression:     true, // so that bytes are counted as they come, and ranges mean what they say
 			ForceAttemptHTTP2:      true,

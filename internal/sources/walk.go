@@ -75,7 +75,11 @@ func (v *visiting) walk(ctx context.Context, together int, tell func(source.Prog
 	if err := group.Wait(); err != nil {
 		return err
 	}
-	return v.Store.Tx(ctx, func(q *query.Queries, _ pgx.Tx) error {
+	return v.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
+		// What was just written has no statistics yet, and without them it is joined row by row.
+		if _, err := tx.Exec(ctx, "ANALYZE walk_item, walk_picture"); err != nil {
+			return err
+		}
 		if w.guide.Pictures.Selector == "" {
 			if err := q.LeaveRepeated(ctx, v.delivery); err != nil {
 				return err

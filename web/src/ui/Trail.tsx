@@ -85,15 +85,16 @@ function Running() {
   const percent = Math.round(
     jobs.reduce((sum, j) => sum + (j.total ? Math.min(100, (100 * j.done) / j.total) : 0), 0) / jobs.length,
   );
+  const says = t('trail.running', { percent });
   return (
     <Link
       {...place(first)}
       className="running"
       title={jobs.map(progress).join('\n')}
-      aria-label={jobs.map(progress).join('; ')}
+      aria-label={`${says}: ${jobs.map(progress).join('; ')}`}
     >
       <Ring percent={percent} />
-      <span>{t('trail.running', { percent })}</span>
+      <span>{says}</span>
     </Link>
   );
 }

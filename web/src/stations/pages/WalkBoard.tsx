@@ -122,7 +122,7 @@ function ItemGlass({ walk, item }: { walk: number; item: WalkedItem }) {
       <a className="mono wrap" href={item.address} target="_blank" rel="noreferrer noopener">
         {item.address}
       </a>
-      {say(item.message) && <p className="wrong">{say(item.message)}</p>}
+      {say(item.message) && <p className="wrong wrap">{say(item.message)}</p>}
       {item.failed.map((step) => (
         <p key={step} className="wrong">
           {t('pages.step_failed', { step: named(`pages.step_${step}`) })}
@@ -148,40 +148,40 @@ function ItemGlass({ walk, item }: { walk: number; item: WalkedItem }) {
 }
 
 const columns = (): Column<WalkedItem>[] => [
-  { id: 'n', name: '№', width: '48px', figures: true, fixed: true, cell: (i) => count(i.n), text: (i) => i.n },
+  { id: 'n', name: '№', width: '44px', figures: true, fixed: true, cell: (i) => count(i.n), text: (i) => i.n },
   {
     id: 'title',
     name: t('pages.col_title'),
     fixed: true,
-    width: 'minmax(150px, 2fr)',
+    width: 'minmax(140px, 1.4fr)',
     className: 'two',
     cell: (i) => (
       <>
         <span className="clip">{i.title || <span className="soft">{named(`pages.item_${i.state}`)}</span>}</span>
-        <span className="soft mono clip">{i.address}</span>
+        <span className="soft mono clip" title={i.address}>
+          {i.address.replace(/^https?:\/\/[^/]*/, '')}
+        </span>
       </>
     ),
     text: (i) => i.title,
   },
   {
     id: 'sku',
-    name: 'SKU',
-    width: 'minmax(110px, 1fr)',
-    cell: (i) => <span className="mono clip">{i.sku}</span>,
+    name: t('pages.col_sku'),
+    width: '148px',
+    className: 'two',
+    cell: (i) => (
+      <>
+        <span className="mono clip">{i.sku}</span>
+        <span className="soft mono clip">{i.barcode}</span>
+      </>
+    ),
     text: (i) => i.sku,
-  },
-  {
-    id: 'barcode',
-    name: t('pages.col_barcode'),
-    width: '130px',
-    wide: true,
-    cell: (i) => <span className="mono clip">{i.barcode}</span>,
-    text: (i) => i.barcode,
   },
   {
     id: 'kept',
     name: t('pages.col_pictures'),
-    width: '72px',
+    width: '68px',
     figures: true,
     cell: (i) => (i.state === 'read' ? count(i.kept) : ''),
     text: (i) => i.kept,
@@ -189,7 +189,7 @@ const columns = (): Column<WalkedItem>[] => [
   {
     id: 'largest',
     name: t('pages.col_size'),
-    width: '110px',
+    width: '108px',
     figures: true,
     wide: true,
     cell: (i) => sizeOf(i),
@@ -199,7 +199,12 @@ const columns = (): Column<WalkedItem>[] => [
     id: 'problem',
     name: t('pages.col_problem'),
     width: 'minmax(120px, 1fr)',
-    cell: (i) => <span className="wrong clip">{problemOf(i)}</span>,
+    className: 'two',
+    cell: (i) => (
+      <span className="wrong clip" title={problemOf(i)}>
+        {problemOf(i)}
+      </span>
+    ),
     text: (i) => problemOf(i),
   },
 ];
