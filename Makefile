@@ -45,7 +45,7 @@ lint: system web/node_modules web/src/api/schema.d.ts $(TOOLS)/sqlc ## Check sty
 # How many kills, and how long each fuzz target runs.
 KILLS ?= 100
 FUZZTIME ?= 60s
-RACED := ./internal/ledger ./internal/pair ./internal/gather ./internal/api ./internal/store ./internal/assets ./internal/cluster ./internal/people ./internal/catalogue ./internal/jobs ./internal/sources ./internal/drop
+RACED := ./internal/ledger ./internal/pair ./internal/gather ./internal/api ./internal/store ./internal/assets ./internal/cluster ./internal/people ./internal/catalogue ./internal/jobs ./internal/sources ./internal/drop ./internal/pages
 
 prove: build ## The long proofs: kills at points chosen by chance, fuzzing, the race detector
 	@AMBROSA_KILLS=$(KILLS) go test -count=1 -run '^TestKill$$' -v -timeout 60m ./e2e | grep -v '^=== '

@@ -147,7 +147,14 @@ func (t *trial) trouble(ctx context.Context, err error, address string) error {
 		return ctx.Err()
 	}
 	t.failed++
-	fmt.Fprintln(os.Stderr, "ambrosa:", oneLine(pages.Trouble(err, address).Text()))
+	says := pages.Trouble(err, address).Text()
+	switch { // what helps is another thing here than on a screen
+	case errors.Is(err, fetch.ErrRefused):
+		says = address + " leads into a private network, or to this machine; --allow-private allows that"
+	case errors.Is(err, pages.ErrRobots):
+		says = address + ": " + err.Error()
+	}
+	fmt.Fprintln(os.Stderr, "ambrosa:", oneLine(says))
 	return nil
 }
 
