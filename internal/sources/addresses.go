@@ -132,19 +132,24 @@ func (a *addresses) open(of query.VisitToFetchRow) source.Item {
 	if of.Modified != nil {
 		ask.Since = *of.Modified
 	}
-	it.Open = func(ctx context.Context) (io.ReadCloser, error) {
-		answer, err := a.Fetch.Get(ctx, ask)
+	it.Open = a.opening(ask, cameFrom{Address: of.Path})
+	return it
+}
+
+// opening asks for a picture at an address when it is opened, and says where it came from.
+func (s *Sources) opening(ask fetch.Request, from cameFrom) func(context.Context) (io.ReadCloser, error) {
+	return func(ctx context.Context) (io.ReadCloser, error) {
+		answer, err := s.Fetch.Get(ctx, ask)
 		switch {
 		case ctx.Err() != nil:
 			return nil, ctx.Err()
 		case err != nil:
-			return nil, &source.Problem{Fault: source.Unreachable, Says: list.Failure(err, of.Path)}
+			return nil, &source.Problem{Fault: source.Unreachable, Says: list.Failure(err, from.Address)}
 		case answer.Unchanged:
 			return nil, errors.Join(source.ErrUnchanged, answer.Body.Close())
 		}
-		return &answered{answer.Body, cameFrom{Address: of.Path}, answer}, nil
+		return &answered{answer.Body, from, answer}, nil
 	}
-	return it
 }
 
 // etag begins a checksum that is a server's own.

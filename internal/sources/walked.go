@@ -3,8 +3,6 @@ package sources
 import (
 	"context"
 	"encoding/json"
-	"errors"
-	"io"
 	"net/url"
 	"path"
 	"strconv"
@@ -106,18 +104,7 @@ func (p *pointed) open(of query.VisitToFetchRow) source.Item {
 	if of.Modified != nil {
 		ask.Since = *of.Modified
 	}
-	it.Open = func(ctx context.Context) (io.ReadCloser, error) {
-		answer, err := p.Fetch.Get(ctx, ask)
-		switch {
-		case ctx.Err() != nil:
-			return nil, ctx.Err()
-		case err != nil:
-			return nil, &source.Problem{Fault: source.Unreachable, Says: list.Failure(err, of.Path)}
-		case answer.Unchanged:
-			return nil, errors.Join(source.ErrUnchanged, answer.Body.Close())
-		}
-		return &answered{answer.Body, from, answer}, nil
-	}
+	it.Open = p.opening(ask, from)
 	return it
 }
 

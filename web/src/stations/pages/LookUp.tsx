@@ -21,7 +21,7 @@ export function LookUp({
   const run = useAskOnce(() => askLookup(source.id), sourceTouched);
   const left = ahead && ahead.aDay > 0 ? Math.max(0, ahead.aDay - ahead.today) : undefined;
   const now = ahead ? Math.min(left ?? ahead.ask, ahead.ask) : 0;
-  const facts = ahead && [
+  const facts: [string, number][] | undefined = ahead && [
     [t('pages.look_ask'), ahead.ask],
     [t('pages.look_known'), ahead.known],
     [t('pages.look_nothing'), ahead.nothing],
@@ -37,16 +37,7 @@ export function LookUp({
     >
       <div className="formstack visitglass">
         <p>{t('pages.look_what')}</p>
-        {facts && (
-          <dl className="facts">
-            {facts.map(([name, n]) => (
-              <div key={name}>
-                <dt>{name}</dt>
-                <dd className="figures">{count(Number(n))}</dd>
-              </div>
-            ))}
-          </dl>
-        )}
+        {facts && <Facts facts={facts} />}
         {ahead && left !== undefined && (
           <p className={left < ahead.ask ? 'notice' : ''}>
             {t('pages.look_limit', { day: ahead.aDay, today: ahead.today, now })}
@@ -82,12 +73,25 @@ export function LookUp({
   );
 }
 
+function Facts({ facts }: { facts: [name: string, n: number][] }) {
+  return (
+    <dl className="facts">
+      {facts.map(([name, n]) => (
+        <div key={name}>
+          <dt>{name}</dt>
+          <dd className="figures">{count(n)}</dd>
+        </div>
+      ))}
+    </dl>
+  );
+}
+
 /** After a lookup: how many were found. */
 export function LookedUp({ visit }: { visit: Visit }) {
   const working = ['waiting', 'taking_in', 'stopping'].includes(visit.state);
   const state = useQuery(lookupQuery(visit.id, working)).data;
   if (!state) return null;
-  const facts = [
+  const facts: [string, number][] = [
     [t('pages.looked_found'), state.found],
     [t('pages.looked_none'), state.none],
     [t('pages.looked_failed'), state.failed],
@@ -98,14 +102,7 @@ export function LookedUp({ visit }: { visit: Visit }) {
       <p>
         <b>{t('pages.looked', { found: state.found, of: state.all })}</b>
       </p>
-      <dl className="facts">
-        {facts.map(([name, n]) => (
-          <div key={name}>
-            <dt>{name}</dt>
-            <dd className="figures">{count(Number(n))}</dd>
-          </div>
-        ))}
-      </dl>
+      <Facts facts={facts} />
       {!working && state.waiting > 0 && <p className="notice">{t('pages.looked_limit')}</p>}
       {state.failures.slice(0, 5).map((f) => (
         <p key={f.barcode} className="wrong">
