@@ -192,6 +192,7 @@ func TestWordingByHand(t *testing.T) {
 	s.do(chromedp.Click(chromedp.Search(`//*[@role='dialog']//label[contains(., 'For')]/following::input[1]`)), chromedp.Click(chromedp.Search(`//*[@role='option' and normalize-space(.)='variant']`)))
 	s.do(chromedp.Click(chromedp.CSS("[role=dialog] button[type=submit]")))
 	await(t, time.Minute, "the rule", func() bool { return one[int](p, "SELECT count(*) FROM wording_rule") == 2 })
+	s.until(`!document.querySelector('[role=dialog]')`, "the form to close") // until then it lies over the lines
 
 	s.clickLine("K-1-B")
 	s.until(`document.querySelector('.ownerhand b')?.innerText === 'K-1-B'`, "the line in the glass")
