@@ -29,7 +29,7 @@ const SAID: Record<string, RegExp> = {
   tables: new RegExp(`^(${CELLS}|fetch_|sheet_|table_(password|old|damaged|bomb|empty|without_sku|no_text|wide|date_unreadable|flag_unreadable))`),
   ledger: new RegExp(`^(${CELLS}|rights_)`),
   catalogue: /^(title_long|sku_there|product_gone|category_(gone|in_use|there)|code_there|file_name_taken|picture_gone|pictures_since|owner_gone)$|^(fetch_|vault_|archive_)/,
-  pages: /^(left_|page_|walk_|lookup_|picture_(border|soft)$|fetch_)/,
+  pages: /^(walk_|picture_(border|soft)$)/,
   gather: /^(left_|page_|lookup_|drive_|source_removed|picture_too_small|fetch_|vault_|archive_)/,
 };
 /** What the server refuses to one station alone: its texts come with the station's. */

@@ -6,6 +6,16 @@ import (
 	"strings"
 )
 
+// IsWebAddress reports whether a text is an address of a web server, without a name and password in it.
+func IsWebAddress(text string) bool {
+	u, err := url.Parse(text)
+	return err == nil && isWeb(u)
+}
+
+func isWeb(u *url.URL) bool {
+	return (u.Scheme == "http" || u.Scheme == "https") && u.Hostname() != "" && u.User == nil
+}
+
 // pictureName is how addresses of pictures end: the extensions that pictures on pages have, before a question mark, or within a query.
 var pictureName = regexp.MustCompile(`(?i)\.(?:jpe?g|jfif|png|webp|avif|gif|tiff?|heic)(?:$|[?#&/;,:!@]|%3f)`)
 

@@ -175,7 +175,7 @@ func twins(all []Chosen) {
 			}
 		}
 		for _, k := range kept {
-			if twin < 0 && alike(all[k].Size, c.Size) {
+			if twin < 0 && all[k].Size.LooksLike(c.Size) {
 				twin = k
 			}
 		}
@@ -191,8 +191,8 @@ func twins(all []Chosen) {
 	}
 }
 
-// alike reports whether two pictures look the same, in whatever size. Pictures of whose look nobody knows are not.
-func alike(a, b Seen) bool {
+// LooksLike reports whether two pictures look the same, in whatever size. Pictures of whose look nobody knows do not.
+func (a Seen) LooksLike(b Seen) bool {
 	if a.Likeness == nil || b.Likeness == nil || likeness.Distance(*a.Likeness, *b.Likeness) > likeness.Same {
 		return false
 	}

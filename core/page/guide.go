@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"net/url"
 	"regexp"
 	"strings"
 	"time"
@@ -92,11 +91,7 @@ func (g Guide) Check() error {
 		return fmt.Errorf("%w: it needs an address to start at", ErrGuide)
 	}
 	for _, start := range append(append([]string{}, g.Start...), strings.ReplaceAll(g.Next.Number, "{page}", "2")) {
-		if start == "" {
-			continue
-		}
-		u, err := url.Parse(strings.TrimSpace(start))
-		if err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Hostname() == "" || u.User != nil {
+		if start != "" && !IsWebAddress(strings.TrimSpace(start)) {
 			return fmt.Errorf("%w: %q is no address of a web page; it begins with http:// or https:// and has no name or password in it", ErrGuide, start)
 		}
 	}

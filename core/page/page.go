@@ -29,6 +29,7 @@ type Page struct {
 	Title    string       // that of the window
 	base     *url.URL
 	numbers  map[*html.Node]int // made when it is asked for
+	product  *Product           // read when it is asked for
 }
 
 // Parse reads a page. contentType is what the server said of it, empty for nothing: the encoding is told by it, else by the page itself, as
@@ -135,7 +136,7 @@ func (p *Page) Resolve(ref string) (address string, ok bool) {
 		ref = blanksOut.Replace(ref)
 	}
 	to, err := p.base.Parse(ref)
-	if err != nil || to.Scheme != "http" && to.Scheme != "https" || to.Hostname() == "" || to.User != nil {
+	if err != nil || !isWeb(to) {
 		return "", false
 	}
 	to.Fragment, to.RawFragment = "", ""
@@ -147,6 +148,9 @@ var blanksOut = strings.NewReplacer("\t", "", "\n", "", "\r", "", " ", "%20")
 
 // maxAddress is how long an address may be, in bytes; what is longer holds data.
 const maxAddress = 4096
+
+// Attribute is the value of an element's attribute, empty where there is none.
+func Attribute(n *html.Node, name string) string { return attribute(n, name) }
 
 // attribute is the value of an element's attribute, empty where there is none.
 func attribute(n *html.Node, name string) string {

@@ -20,9 +20,14 @@ type Product struct {
 // Product reads the data of a page: JSON-LD and microdata of schema.org's Product, then OpenGraph where those have no picture. Sources:
 // schema.org/Product, JSON-LD 1.1, WHATWG HTML (section 5, microdata), the Open Graph protocol (ogp.me).
 func (p *Page) Product() Product {
-	var product Product
-	var graph, micro Product
-	og := Product{}
+	if p.product == nil {
+		p.product = new(p.readProduct())
+	}
+	return *p.product
+}
+
+func (p *Page) readProduct() (product Product) {
+	var graph, micro, og Product
 	for i := 0; i < len(p.Elements); i++ {
 		n := p.Elements[i]
 		switch {

@@ -12,7 +12,7 @@ import (
 	"golang.org/x/net/html/atom"
 )
 
-// Step is a step of a guide.
+// GuideStep is a step of a guide.
 type GuideStep string
 
 const (
@@ -29,6 +29,7 @@ const (
 type Item struct {
 	Title, SKU, Barcode string
 	Pictures            []Picture
+	Rules               []Rule      // over addresses, that the page shows by itself
 	Failed              []GuideStep // steps of the guide that found nothing here
 }
 
@@ -103,7 +104,8 @@ func (g Guide) Item(p *Page) Item {
 		it.Failed = append(it.Failed, StepPictures)
 	}
 	g.leaveOut(p, it.Pictures)
-	addRules(it.Pictures, g.Larger, PageRules(it.Pictures))
+	it.Rules = pageRules(it.Pictures)
+	addRules(it.Pictures, g.Larger, it.Rules)
 	return it
 }
 
@@ -198,16 +200,17 @@ func (g Guide) ItemLinks(p *Page) (found []string) {
 	return found
 }
 
-// IsItem reports whether a page that a walk starts at is itself an item: the guide does not say what items are, and the page states a product, or
-// leads to no group of others.
-func (g Guide) IsItem(p *Page) bool {
-	if g.Items.Selector != "" {
-		return false
+// Leads are the items that a page leads to, at which a walk starts. Where the guide does not say what items are, a page that states a product, or
+// leads to no group of others, is itself the item, and no listing.
+func (g Guide) Leads(p *Page) (items []string, listing bool) {
+	product := p.Product()
+	if g.Items.Selector == "" && (product.SKU != "" || product.Barcode != "") {
+		return []string{p.Address}, false
 	}
-	if product := p.Product(); product.SKU != "" || product.Barcode != "" {
-		return true
+	if items = g.ItemLinks(p); g.Items.Selector == "" && len(items) < fewItems {
+		return []string{p.Address}, false
 	}
-	return len(g.ItemLinks(p)) < fewItems
+	return items, true
 }
 
 // fewItems is less than what makes a listing.

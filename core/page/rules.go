@@ -5,9 +5,9 @@ import "slices"
 // mostExamples is how many examples of a page a rule is inferred from.
 const mostExamples = 30
 
-// PageRules are the rules that a page shows by itself: where it says for some of its pictures what the large one is, the address of the small
+// pageRules are the rules that a page shows by itself: where it says for some of its pictures what the large one is, the address of the small
 // one leads there in a way that holds for others.
-func PageRules(pictures []Picture) (rules []Rule) {
+func pageRules(pictures []Picture) (rules []Rule) {
 	for _, from := range []From{Link, Data, JSONLD, Microdata, Srcset, Script} {
 		var examples []Example
 		for _, p := range pictures {

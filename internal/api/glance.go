@@ -129,7 +129,7 @@ func (s *Server) tryGuide(c *fiber.Ctx) error {
 		return problem(err)
 	}
 	return s.lines(c, func(ctx context.Context, tell func(any) error) error {
-		err := s.Sources.TryGuide(ctx, sources.Guide{Guide: in.Guide}, in.Address, min(max(in.Items, 1), mostTried), func(t sources.Trial) error {
+		err := s.Sources.TryGuide(ctx, in.Guide, in.Address, min(max(in.Items, 1), mostTried), func(t sources.Trial) error {
 			line := triedLine{Page: t.Page, Items: t.Items, Next: t.Next}
 			says := t.Says
 			if it := t.Item; it != nil {
@@ -166,7 +166,7 @@ func (s *Server) glance(c *fiber.Ctx) error {
 				line.Says = &g.Says
 			}
 			for _, t := range g.Taken {
-				line.Taken = append(line.Taken, takenLine{t.Address, t.Name, t.OwnerID, t.Title, t.Sku, t.Person, t.At})
+				line.Taken = append(line.Taken, takenLine{Address: t.Address, Name: t.Name, Owner: t.OwnerID, Title: t.Title, SKU: t.Sku, Person: t.Person, At: t.At})
 			}
 			return tell(line)
 		})

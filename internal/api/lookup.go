@@ -41,7 +41,7 @@ func (s *Server) lookupRoutes(api huma.API) {
 	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/sources/{id}/lookup", "look-ahead", "What a lookup would ask for: all products and variants without a picture that have a barcode"),
 		func(ctx context.Context, in *ByID) (*body[LookupAhead], error) {
 			a, err := s.Sources.LookAhead(ctx, in.ID)
-			return answer(LookupAhead{a.Ask, a.Known, a.Nothing, a.None, a.Wrong, a.Today, a.ADay}), problem(err)
+			return answer(LookupAhead{Ask: a.Ask, Known: a.Known, Nothing: a.Nothing, None: a.None, Wrong: a.Wrong, Today: a.Today, ADay: a.ADay}), problem(err)
 		})
 	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/sources/{id}/lookup", "look-up", "Ask a barcode service for pictures, as a delivery"),
 		func(ctx context.Context, in *ByID) (*body[idBody], error) {

@@ -5,8 +5,8 @@ import (
 	"encoding/json"
 	"errors"
 	"io"
-	"net/url"
 
+	"ambrosa/core/page"
 	"ambrosa/internal/fetch"
 	"ambrosa/internal/gather"
 	"ambrosa/internal/gather/source"
@@ -37,8 +37,7 @@ type Collecting struct {
 // Collect begins a delivery of the pictures at addresses and returns its number. ErrAddress.
 func (c *Collecting) Collect(ctx context.Context, person int64, title string, addresses []string) (int64, error) {
 	for _, a := range addresses {
-		u, err := url.Parse(a)
-		if err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Hostname() == "" || u.User != nil {
+		if !page.IsWebAddress(a) {
 			return 0, ErrAddress
 		}
 	}

@@ -36,6 +36,8 @@ func (r Result) Kept() (n int) {
 // How says how an item is read.
 type How struct {
 	Looks bool // compare whole pictures, too
+	// Here tells what is known of an address without asking for it, as of a picture that came along with its page; nil for nothing.
+	Here  func(address string) (seen page.Seen, ok bool)
 	All   bool // look at the sizes of those that the markup leaves out, too
 	Sizes *Sizes
 	Pause time.Duration // between two pages; without one pictures are asked for as fast as they come
@@ -87,7 +89,7 @@ func (r *Reader) Item(ctx context.Context, guide page.Guide, address string, how
 // Read reads an item's page that came already. An error is ctx's.
 func (r *Reader) Read(ctx context.Context, guide page.Guide, p *page.Page, how How) (Result, error) {
 	it := guide.Item(p)
-	result := Result{Item: p.Address, Title: it.Title, SKU: it.SKU, Barcode: it.Barcode, Failed: it.Failed, Rules: page.PageRules(it.Pictures)}
+	result := Result{Item: p.Address, Title: it.Title, SKU: it.SKU, Barcode: it.Barcode, Failed: it.Failed, Rules: it.Rules}
 	if how.Sizes == nil {
 		how.Sizes = &Sizes{}
 	}
@@ -131,6 +133,9 @@ func (r *Reader) look(ctx context.Context, pictures []page.Picture, how How, see
 			asked[c.Address] = true
 			group.Go(func() error {
 				s, known := how.Sizes.get(c.Address)
+				if !known && how.Here != nil {
+					s, known = how.Here(c.Address)
+				}
 				switch {
 				case whole:
 					mu.Lock()

@@ -126,19 +126,24 @@ func (r *Reader) Page(ctx context.Context, address string, pause time.Duration) 
 	return page.Parse(raw.Bytes, raw.Type, raw.Address)
 }
 
+// admit waits until an address may be asked for. Errors: ErrRobots, those of fetch for the robots.txt, ctx's.
+func (r *Reader) admit(ctx context.Context, address string, pause time.Duration) error {
+	if err := r.MayAsk(ctx, address); err != nil {
+		return err
+	}
+	at, err := url.Parse(address)
+	if err != nil {
+		return fetch.ErrAddress
+	}
+	return r.pass(ctx, at.Host, pause)
+}
+
 // AsShown reads a page as a browser shows it. ErrNoBrowser where none does; else the errors of Page, and of the browser.
 func (r *Reader) AsShown(ctx context.Context, address string, pause time.Duration) (*page.Page, error) {
 	if r.Browser == nil {
 		return nil, ErrNoBrowser
 	}
-	if err := r.MayAsk(ctx, address); err != nil {
-		return nil, err
-	}
-	at, err := url.Parse(address)
-	if err != nil {
-		return nil, fetch.ErrAddress
-	}
-	if err := r.pass(ctx, at.Host, pause); err != nil {
+	if err := r.admit(ctx, address, pause); err != nil {
 		return nil, err
 	}
 	b, where, err := r.Browser.Page(ctx, address)
@@ -150,14 +155,7 @@ func (r *Reader) AsShown(ctx context.Context, address string, pause time.Duratio
 
 // Raw asks for a page and returns it as it came. Errors: ErrRobots, ErrNoPage, and those of fetch.
 func (r *Reader) Raw(ctx context.Context, address string, pause time.Duration) (raw Raw, err error) {
-	if err := r.MayAsk(ctx, address); err != nil {
-		return raw, err
-	}
-	at, err := url.Parse(address)
-	if err != nil {
-		return raw, fetch.ErrAddress
-	}
-	if err := r.pass(ctx, at.Host, pause); err != nil {
+	if err := r.admit(ctx, address, pause); err != nil {
 		return raw, err
 	}
 	answer, err := r.Fetch.Get(ctx, fetch.Request{URL: address, Bytes: mostPage, Paced: true})

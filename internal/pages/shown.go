@@ -64,8 +64,8 @@ func (r *Reader) Shown(ctx context.Context, p *page.Page) (string, error) {
 		switch {
 		case n.DataAtom == atom.Style && n.FirstChild != nil:
 			styles.WriteString(cleanStyle(n.FirstChild.Data) + "\n")
-		case n.DataAtom == atom.Link && strings.Contains(strings.ToLower(attr(n, "rel")), "stylesheet") && len(sheets) < mostStyles:
-			if at, ok := p.Resolve(attr(n, "href")); ok {
+		case n.DataAtom == atom.Link && strings.Contains(strings.ToLower(page.Attribute(n, "rel")), "stylesheet") && len(sheets) < mostStyles:
+			if at, ok := p.Resolve(page.Attribute(n, "href")); ok {
 				sheets = append(sheets, at)
 			}
 		}
@@ -161,15 +161,6 @@ func inNoscript(n *html.Node) bool {
 		n = n.Parent
 	}
 	return n != nil
-}
-
-func attr(n *html.Node, name string) string {
-	for _, a := range n.Attr {
-		if a.Key == name {
-			return a.Val
-		}
-	}
-	return ""
 }
 
 func find(n *html.Node, what atom.Atom) *html.Node {

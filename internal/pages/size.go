@@ -41,16 +41,23 @@ func (r *Reader) size(ctx context.Context, address string, part int64, paced boo
 	if err != nil {
 		return page.Seen{Bytes: -1, Failed: page.Unreached, Says: Trouble(err, address)}, false
 	}
+	seen = SeenIn(head)
+	seen.Bytes = answer.Whole
+	return seen, seen.Failed == "" && seen.Width == 0 && int64(len(head)) == part
+}
+
+// SeenIn is what can be seen of a picture by its first bytes.
+func SeenIn(head []byte) page.Seen {
 	format := assets.Detect(head)
 	if !format.Picture {
-		return page.Seen{Bytes: answer.Whole, Failed: page.NotPicture, Says: message.New("left_not_picture", "format", format.Name)}, false
+		return page.Seen{Bytes: -1, Failed: page.NotPicture, Says: message.New("left_not_picture", "format", format.Name)}
 	}
 	sum := sha256.Sum256(head[:min(len(head), firstBytes)])
-	seen = page.Seen{Bytes: answer.Whole, Head: hex.EncodeToString(sum[:16])}
-	if seen.Width, seen.Height, err = assets.SizeOf(head); err != nil {
-		return seen, int64(len(head)) == part
+	seen := page.Seen{Bytes: -1, Head: hex.EncodeToString(sum[:16])}
+	if width, height, err := assets.SizeOf(head); err == nil {
+		seen.Width, seen.Height = width, height
 	}
-	return seen, false
+	return seen
 }
 
 // whole looks at a picture as a whole: what it looks like, and how it is framed.

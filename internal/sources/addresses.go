@@ -5,10 +5,10 @@ import (
 	"encoding/json"
 	"errors"
 	"io"
-	"net/url"
 	"strings"
 	"time"
 
+	"ambrosa/core/page"
 	"ambrosa/internal/fetch"
 	"ambrosa/internal/gather/source"
 	list "ambrosa/internal/gather/source/listed"
@@ -62,8 +62,7 @@ func readAddress(line string) (a Address, ok bool) {
 	if end >= 0 {
 		rest, behind = rest[:end], strings.Trim(rest[end:], parting)
 	}
-	u, err := url.Parse(rest)
-	if err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Hostname() == "" || u.User != nil {
+	if !page.IsWebAddress(rest) {
 		return a, false
 	}
 	if before == "" {
@@ -139,13 +138,11 @@ func (a *addresses) open(of query.VisitToFetchRow) source.Item {
 // opening asks for a picture at an address when it is opened, and says where it came from.
 func (s *Sources) opening(ask fetch.Request, from cameFrom) func(context.Context) (io.ReadCloser, error) {
 	return func(ctx context.Context) (io.ReadCloser, error) {
-		answer, err := s.Fetch.Get(ctx, ask)
-		switch {
-		case ctx.Err() != nil:
-			return nil, ctx.Err()
-		case err != nil:
-			return nil, &source.Problem{Fault: source.Unreachable, Says: list.Failure(err, from.Address)}
-		case answer.Unchanged:
+		answer, err := list.Ask(ctx, s.Fetch, ask)
+		if err != nil {
+			return nil, err
+		}
+		if answer.Unchanged {
 			return nil, errors.Join(source.ErrUnchanged, answer.Body.Close())
 		}
 		return &answered{answer.Body, from, answer}, nil

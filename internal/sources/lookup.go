@@ -12,6 +12,7 @@ import (
 
 	"ambrosa/core/gtin"
 	"ambrosa/core/message"
+	"ambrosa/core/page"
 	"ambrosa/internal/fetch"
 	"ambrosa/internal/gather/source"
 	"ambrosa/internal/store/query"
@@ -38,8 +39,7 @@ func (s *Service) check() error {
 	if s == nil {
 		return fmt.Errorf("%w: say at which address the service is asked", ErrSettings)
 	}
-	u, err := url.Parse(strings.ReplaceAll(s.Address, placeOfCode, "1"))
-	if err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Hostname() == "" || u.User != nil || !strings.Contains(s.Address, placeOfCode) {
+	if !page.IsWebAddress(strings.ReplaceAll(s.Address, placeOfCode, "1")) || !strings.Contains(s.Address, placeOfCode) {
 		return fmt.Errorf("%w: the address begins with http:// or https:// and has %s where the barcode stands", ErrSettings, placeOfCode)
 	}
 	if strings.ContainsAny(s.Header, " :\r\n") || s.ADay < 0 {
@@ -65,8 +65,8 @@ type Ahead struct {
 	Wrong    int // with a wrong one, or a house code that the service does not take
 	Today    int // asked today already
 	ADay     int // that may be asked a day; 0 for any number
-	Wanted   []query.AddLookupAsksParams
-	Distinct map[string]bool
+	wanted   []query.AddLookupAsksParams
+	distinct map[string]bool
 }
 
 // LookAhead tells what a run would ask for: all products and variants without a picture that have a barcode.
@@ -87,7 +87,7 @@ func (s *Sources) ahead(ctx context.Context, q *query.Queries, of query.Source) 
 	if err != nil {
 		return a, err
 	}
-	a.ADay, a.Distinct = set.Lookup.ADay, map[string]bool{}
+	a.ADay, a.distinct = set.Lookup.ADay, map[string]bool{}
 	today, err := q.AskedToday(ctx, of.ID)
 	if err != nil {
 		return a, err
@@ -116,7 +116,7 @@ func (a *Ahead) add(r query.LookupCandidatesRow, houseCodes bool) {
 	case wrong != nil && !houseCodes:
 		a.Wrong++
 		return
-	case a.Distinct[code]:
+	case a.distinct[code]:
 		return
 	case r.Answered && r.Pictures == 0:
 		a.Nothing++
@@ -127,9 +127,9 @@ func (a *Ahead) add(r query.LookupCandidatesRow, houseCodes bool) {
 	default:
 		a.Ask++
 	}
-	a.Distinct[code] = true
-	ask.N = int32(len(a.Wanted) + 1)
-	a.Wanted = append(a.Wanted, ask)
+	a.distinct[code] = true
+	ask.N = int32(len(a.wanted) + 1)
+	a.wanted = append(a.wanted, ask)
 }
 
 // LookUp asks for a run of a lookup and returns its delivery. ErrBusy; pgx.ErrNoRows where nothing is to be asked.
@@ -150,16 +150,10 @@ func (s *Sources) LookUp(ctx context.Context, person, id int64) (delivery int64,
 		if err != nil {
 			return err
 		}
-		if len(a.Wanted) == 0 {
+		if len(a.wanted) == 0 {
 			return ErrNothingToAsk
 		}
-		if delivery, err = s.collectIn(ctx, q, tx, person, id, nil, Wish{}); err != nil {
-			return err
-		}
-		for i := range a.Wanted {
-			a.Wanted[i].DeliveryID = delivery
-		}
-		_, err = q.AddLookupAsks(ctx, a.Wanted)
+		delivery, err = s.collectIn(ctx, q, tx, person, id, nil, Wish{asks: a.wanted})
 		return err
 	})
 	return delivery, err
@@ -268,8 +262,7 @@ func (s *Service) read(b []byte, code string, kept *query.KeepAnswerParams) (sta
 	}
 	pictures := []string{}
 	for _, text := range texts(s.Pictures, v) {
-		u, err := url.Parse(text)
-		if err == nil && (u.Scheme == "http" || u.Scheme == "https") && u.Hostname() != "" && u.User == nil && len(text) < 4096 && len(pictures) < mostPhotos {
+		if page.IsWebAddress(text) && len(text) < 4096 && len(pictures) < mostPhotos {
 			pictures = append(pictures, text)
 		}
 	}
@@ -301,7 +294,7 @@ func texts(path string, v any) (found []string) {
 // lookedUp are the pictures that a service named for what a visit asked. What it says is worth a look.
 func (s *Sources) lookedUp(of query.Source, delivery int64) *pointed {
 	said := map[string]saidOf{}
-	p := &pointed{Sources: s, delivery: delivery, says: func(ctx context.Context, files []string) (map[string]saidOf, error) {
+	p := &pointed{Sources: s, says: func(ctx context.Context, files []string) (map[string]saidOf, error) {
 		if len(said) > 0 {
 			return said, nil
 		}
@@ -322,7 +315,7 @@ func (s *Sources) lookedUp(of query.Source, delivery int64) *pointed {
 func fileOf(r query.LookupFoundRow) string { return itemOf(r.Barcode + "\n" + r.Address) }
 
 func saidBy(of query.Source, r query.LookupFoundRow) saidOf {
-	s := saidOf{by: of.Name, licence: r.Licence, said: []source.Said{{Field: "barcode", Text: r.Barcode, By: of.Name, Weak: true}}}
+	s := saidOf{licence: r.Licence, said: []source.Said{{Field: "barcode", Text: r.Barcode, By: of.Name, Weak: true}}}
 	if r.Title != "" {
 		s.said = append(s.said, source.Said{Field: "title", Text: r.Title, By: of.Name, Weak: true})
 	}

@@ -28,13 +28,6 @@ func (s *Sources) Collect(ctx context.Context, person, id int64, chosen []string
 // CollectAs asks for a visit to a source of pages, as somebody wishes. Errors: ErrBusy, ErrNotCollected, ErrNoGuide.
 func (s *Sources) CollectAs(ctx context.Context, person, id int64, chosen []string, wish Wish) (delivery int64, err error) {
 	err = s.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
-		of, err := q.SourceByID(ctx, id)
-		if err != nil {
-			return err
-		}
-		if of.Kind == string(Lookup) { // what is asked is told first: see LookAhead
-			return ErrNotCollected
-		}
 		delivery, err = s.collectIn(ctx, q, tx, person, id, chosen, wish)
 		return err
 	})
@@ -48,7 +41,7 @@ func (s *Sources) collectIn(ctx context.Context, q *query.Queries, tx pgx.Tx, pe
 		return 0, err
 	case of.RemovedAt != nil:
 		return 0, pgx.ErrNoRows
-	case !Kind(of.Kind).isVisited() && of.Kind != string(Lookup):
+	case !Kind(of.Kind).isVisited() && (of.Kind != string(Lookup) || len(wish.asks) == 0):
 		return 0, ErrNotCollected
 	}
 	if busy, err := q.BusyVisit(ctx, id); err != nil || busy {
@@ -85,6 +78,14 @@ func (s *Sources) collectIn(ctx context.Context, q *query.Queries, tx pgx.Tx, pe
 		}
 		walk := query.AddWalkParams{DeliveryID: delivery, Version: guide.Version, Most: int32(wish.Most), Fetches: !wish.Addresses}
 		if err := q.AddWalk(ctx, walk); err != nil {
+			return 0, err
+		}
+	}
+	if of.Kind == string(Lookup) {
+		for i := range wish.asks {
+			wish.asks[i].DeliveryID = delivery
+		}
+		if _, err := q.AddLookupAsks(ctx, wish.asks); err != nil {
 			return 0, err
 		}
 	}

@@ -19,8 +19,9 @@ import (
 
 // Wish says what a visit to pages is to bring.
 type Wish struct {
-	Most      int  // items; 0 for all
-	Addresses bool // only the addresses of pictures, no picture
+	Most      int                         // items; 0 for all
+	Addresses bool                        // only the addresses of pictures, no picture
+	asks      []query.AddLookupAsksParams // of a lookup: what is asked, which somebody was told before
 }
 
 // Why no further page of a listing is read.
@@ -152,10 +153,9 @@ func (w *walking) page(ctx context.Context, all []query.WalkPage) (ended string,
 	if err != nil {
 		return w.pageFailed(ctx, all, at, err)
 	}
-	links := []string{p.Address}
-	next, more := "", false
-	if !w.guide.IsItem(p) {
-		links = w.guide.ItemLinks(p)
+	links, more := w.guide.Leads(p)
+	next := ""
+	if more {
 		next, more = w.guide.NextPage(p, at+1)
 	}
 	room := w.guide.Limits.Items

@@ -9,7 +9,6 @@ import (
 	"strings"
 
 	"ambrosa/core/colour"
-	"ambrosa/core/likeness"
 	"ambrosa/core/message"
 	"ambrosa/core/page"
 	"ambrosa/internal/fetch"
@@ -21,8 +20,7 @@ import (
 // pointed are the pictures that a walk keeps, or that a lookup service named, as what a visit fetches.
 type pointed struct {
 	*Sources
-	delivery int64
-	paced    bool // no pause is asked for
+	paced bool // no pause is asked for
 	// kept tells the pictures.
 	kept func(ctx context.Context, found func(listed) error) error
 	// says is what is said of files by their names within the source.
@@ -32,8 +30,8 @@ type pointed struct {
 
 // saidOf is what is said of a picture: by a page or a service, of an item.
 type saidOf struct {
-	by, page, licence string
-	said              []source.Said
+	page, licence string
+	said          []source.Said
 }
 
 func (*pointed) close() {}
@@ -57,11 +55,11 @@ func (s *Sources) walked(ctx context.Context, delivery int64) (*pointed, error) 
 	if err := json.Unmarshal(walk.Guide, &guide); err != nil {
 		return nil, err
 	}
-	p := &pointed{Sources: s, delivery: delivery, paced: guide.Limits.Rest() == 0, says: func(ctx context.Context, files []string) (map[string]saidOf, error) {
+	p := &pointed{Sources: s, paced: guide.Limits.Rest() == 0, says: func(ctx context.Context, files []string) (map[string]saidOf, error) {
 		rows, err := s.Store.WalkSaid(ctx, query.WalkSaidParams{DeliveryID: delivery, Files: files})
 		said := make(map[string]saidOf, len(rows))
 		for _, r := range rows {
-			of := saidOf{by: r.Item, page: r.Item}
+			of := saidOf{page: r.Item}
 			for _, s := range []source.Said{{Field: "sku", Text: r.Sku}, {Field: "barcode", Text: r.Barcode}, {Field: "title", Text: r.Title}, {Field: "number", Text: strconv.Itoa(int(r.Ordinal))}} {
 				if s.By = r.Item; s.Text != "" {
 					of.said = append(of.said, s)
@@ -166,18 +164,18 @@ func twins(ctx context.Context, q *query.Queries, delivery int64) error {
 
 // markTwins compares the pictures of one item with each other.
 func markTwins(rows []query.WalkLooksRow, marked *query.MarkTwinsParams) error {
+	seen := make([]page.Seen, len(rows))
+	for i, r := range rows {
+		seen[i] = page.Seen{Width: int(r.Width), Height: int(r.Height), Likeness: new(uint64(*r.Likeness)), Palette: colour.Unpack(r.Palette)}
+	}
 	gone := map[int]bool{}
 	for i := range rows {
 		for j := range i {
-			a, b := rows[j], rows[i]
-			if gone[i] || gone[j] || likeness.Distance(uint64(*a.Likeness), uint64(*b.Likeness)) > likeness.Same || !colour.Alike(colour.Unpack(a.Palette), colour.Unpack(b.Palette)) {
-				continue
-			}
-			if x, y := int64(a.Width)*int64(b.Height), int64(b.Width)*int64(a.Height); x*100 < y*99 || y*100 < x*99 {
+			if gone[i] || gone[j] || !seen[j].LooksLike(seen[i]) {
 				continue
 			}
 			stays, goes := j, i
-			if int64(b.Width)*int64(b.Height) > int64(a.Width)*int64(a.Height) {
+			if seen[i].Width*seen[i].Height > seen[j].Width*seen[j].Height {
 				stays, goes = i, j
 			}
 			gone[goes] = true

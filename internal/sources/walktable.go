@@ -4,8 +4,6 @@ import (
 	"context"
 	"encoding/csv"
 	"encoding/json"
-	"errors"
-	"fmt"
 	"io"
 	"strings"
 
@@ -114,19 +112,16 @@ type Trial struct {
 	Says  message.Message
 }
 
-// errTrial ends a trial that was told enough.
-var errTrial = errors.New("enough")
-
 // TryGuide reads the first page of a guide, and the first few items, most of them, or one item at an address, and tells what they would bring.
 // page.ErrGuide for a guide that can't be.
-func (s *Sources) TryGuide(ctx context.Context, g Guide, address string, most int, tell func(Trial) error) error {
-	if err := g.Guide.Check(); err != nil {
+func (s *Sources) TryGuide(ctx context.Context, g page.Guide, address string, most int, tell func(Trial) error) error {
+	if err := g.Check(); err != nil {
 		return err
 	}
-	how := pages.How{Looks: true, Sizes: &pages.Sizes{}, Pause: g.Guide.Limits.Rest()}
+	how := pages.How{Looks: true, Sizes: &pages.Sizes{}, Pause: g.Limits.Rest()}
 	items := []string{address}
 	if address == "" {
-		first := Trial{Page: g.Guide.Start[0]}
+		first := Trial{Page: g.Start[0]}
 		p, err := s.Pages.Page(ctx, first.Page, how.Pause)
 		switch {
 		case ctx.Err() != nil:
@@ -135,10 +130,9 @@ func (s *Sources) TryGuide(ctx context.Context, g Guide, address string, most in
 			first.Says = pages.Trouble(err, first.Page)
 			return tell(first)
 		}
-		items = []string{p.Address}
-		if !g.Guide.IsItem(p) {
-			items = g.Guide.ItemLinks(p)
-			first.Next, _ = g.Guide.NextPage(p, 1)
+		listing := false
+		if items, listing = g.Leads(p); listing {
+			first.Next, _ = g.NextPage(p, 1)
 		}
 		if first.Items = len(items); first.Items == 0 {
 			first.Says = message.New("walk_no_items", "address", first.Page)
@@ -148,20 +142,20 @@ func (s *Sources) TryGuide(ctx context.Context, g Guide, address string, most in
 		}
 	}
 	for _, item := range items[:min(len(items), most)] {
-		result, err := s.Pages.Item(ctx, g.Guide, item, how)
+		result, err := s.Pages.Item(ctx, g, item, how)
 		if ctx.Err() != nil {
 			return ctx.Err()
 		}
 		if err != nil {
 			result.Says = pages.Trouble(err, item)
 		}
-		if err == nil && !g.Guide.Shown && s.Pages.Browser != nil {
-			if err := s.holdsMore(ctx, g.Guide, how, &result); err != nil {
+		if err == nil && !g.Shown && s.Pages.Browser != nil {
+			if err := s.holdsMore(ctx, g, how, &result); err != nil {
 				return err
 			}
 		}
 		if err := tell(Trial{Item: &result}); err != nil {
-			return fmt.Errorf("%w: %w", errTrial, err)
+			return err
 		}
 	}
 	return nil

@@ -7,6 +7,10 @@ export type Source = Schemas['Source'];
 export type NewSource = Schemas['NewSource'];
 export type Visit = Schemas['Visit'];
 export type VisitFile = Schemas['VisitFile'];
+
+/** Whether a visit goes on. */
+export const isWorking = ({ state }: Visit) => ['waiting', 'taking_in', 'stopping'].includes(state);
+
 export type Protocol = Schemas['Protocol'];
 export type Rights = Schemas['Rights'];
 export type Tried = Schemas['Tried'];

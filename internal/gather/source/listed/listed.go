@@ -125,14 +125,23 @@ func (s *Source) open(ctx context.Context, list List, e Entry) (io.ReadCloser, e
 		}
 		return r, nil
 	}
-	answer, err := s.Fetch.Get(ctx, fetch.Request{URL: e.Address, Bytes: s.Limits.EntryBytes})
+	answer, err := Ask(ctx, s.Fetch, fetch.Request{URL: e.Address, Bytes: s.Limits.EntryBytes})
+	if err != nil {
+		return nil, err
+	}
+	return answer.Body, nil
+}
+
+// Ask asks for a picture at an address. Errors: a *source.Problem where it can't be had, ctx's.
+func Ask(ctx context.Context, f *fetch.Fetcher, ask fetch.Request) (*fetch.Response, error) {
+	answer, err := f.Get(ctx, ask)
 	switch {
 	case err == nil:
-		return answer.Body, nil
+		return answer, nil
 	case ctx.Err() != nil:
 		return nil, ctx.Err()
 	}
-	return nil, &source.Problem{Fault: source.Unreachable, Says: Failure(err, e.Address)}
+	return nil, &source.Problem{Fault: source.Unreachable, Says: Failure(err, ask.URL)}
 }
 
 // Failure is what an error of fetching an address says to people.

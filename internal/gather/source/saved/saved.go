@@ -15,7 +15,6 @@ import (
 
 	"ambrosa/core/message"
 	"ambrosa/core/page"
-	"ambrosa/internal/assets"
 	"ambrosa/internal/fetch"
 	"ambrosa/internal/gather/source"
 	"ambrosa/internal/gather/source/listed"
@@ -101,12 +100,9 @@ func (s *Source) item(of source.Item, i int, e extra) source.Item {
 		if e.bytes != nil {
 			return io.NopCloser(strings.NewReader(string(e.bytes))), nil
 		}
-		answer, err := s.Reader.Fetch.Get(ctx, fetch.Request{URL: e.address, Bytes: s.Sent.Limits.EntryBytes})
+		answer, err := listed.Ask(ctx, s.Reader.Fetch, fetch.Request{URL: e.address, Bytes: s.Sent.Limits.EntryBytes})
 		if err != nil {
-			if ctx.Err() != nil {
-				return nil, ctx.Err()
-			}
-			return nil, &source.Problem{Fault: source.Unreachable, Says: listed.Failure(err, e.address)}
+			return nil, err
 		}
 		return answer.Body, nil
 	}
@@ -206,26 +202,16 @@ func (s *Source) judge(ctx context.Context, o opened, notes map[string]note) (re
 	if !ok {
 		guide = page.Guide{}
 	}
-	it := guide.Item(o.page)
-	seen := map[string]page.Seen{}
-	for _, p := range it.Pictures {
-		for _, c := range p.Tries() {
-			if _, b, here := o.local(c.Address); here {
-				seen[c.Address] = seenOf(b)
-			} else if !strings.HasPrefix(c.Address, elsewhere) && len(seen) < mostPages {
-				seen[c.Address] = s.Reader.Size(ctx, c.Address, false)
-			}
-			if ctx.Err() != nil {
-				return read{}, ctx.Err()
-			}
-		}
+	it, err := s.Reader.Read(ctx, guide, o.page, pages.How{Here: o.here, Pause: guide.Limits.Rest()})
+	if err != nil {
+		return read{}, err
 	}
 	out := read{}
 	by := from
 	if by == "" {
 		by = o.path
 	}
-	for _, c := range page.Choose(it.Pictures, seen, guide.Not, guide.Pictures.Selector != "") {
+	for _, c := range it.Pictures {
 		for _, candidate := range c.Candidates { // what came along and is not taken is said to be left out
 			if file, _, here := o.local(candidate.Address); here && file != "" {
 				if _, said := notes[file]; !said && (!c.Kept || candidate.Address != c.Taken.Address) {
@@ -263,13 +249,11 @@ func whyLeft(c page.Chosen) message.Message {
 	return message.New("left_smaller", "address", c.Taken.Address)
 }
 
-func seenOf(b []byte) page.Seen {
-	if format := assets.Detect(b); !format.Picture {
-		return page.Seen{Failed: page.NotPicture, Says: message.New("left_not_picture", "format", format.Name)}
+// here tells what is known of a picture that came along. What would lie beside the page and did not come is not there.
+func (o opened) here(address string) (page.Seen, bool) {
+	_, b, came := o.local(address)
+	if came {
+		return pages.SeenIn(b), true
 	}
-	seen := page.Seen{Bytes: -1}
-	if w, h, err := assets.SizeOf(b); err == nil {
-		seen.Width, seen.Height = w, h
-	}
-	return seen
+	return page.Seen{Failed: page.Unreached}, strings.HasPrefix(address, elsewhere)
 }

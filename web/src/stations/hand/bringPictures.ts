@@ -1,11 +1,10 @@
 import { type Arrival, client, data } from '../../api/client';
 import { askHand } from '../../api/hand';
 import type { Dropped } from '../../ui/dropped';
-import { send, sendingOf } from '../../ui/sending';
+import { send } from '../../ui/sending';
+import { takenIn } from '../../ui/takenIn';
 import { say } from '../../words/messages';
 import { t } from '../../words/words';
-
-const pause = (ms: number) => new Promise((done) => setTimeout(done, ms));
 
 /** What came of pictures that were sent or fetched: their hashes in the order they came, and what was wrong with the others. */
 export interface Brought {
@@ -25,13 +24,7 @@ export async function fetchPictures(addresses: string[], title: string): Promise
 }
 
 async function arrived(delivery: number, stopped: () => string): Promise<Brought> {
-  for (let wait = 200; ; wait = Math.min(2 * wait, 2000)) {
-    await pause(wait);
-    if (sendingOf(delivery) === 'stopped') throw new Error(stopped());
-    const { state } = await data(client.GET('/api/deliveries/{id}', { params: { path: { id: delivery } } }));
-    if (state === 'failed' || state === 'stopped') throw new Error(stopped());
-    if (state === 'ready') break;
-  }
+  await takenIn(delivery, stopped);
   const params = { path: { id: delivery }, query: { most: 1000 } };
   const lines: Arrival[] = await data(client.GET('/api/deliveries/{id}/arrivals', { params }));
   const wrong = lines.filter((l) => !l.sha).map((l) => `${l.path}: ${l.message ? say(l.message) : l.problem}`);

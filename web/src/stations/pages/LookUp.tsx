@@ -2,7 +2,7 @@ import { Button, Modal } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import { aheadQuery, askLookup, lookupQuery } from '../../api/guides';
 import { useAskOnce } from '../../api/queries';
-import { type Source, sourceTouched, type Visit } from '../../api/sources';
+import { isWorking, type Source, sourceTouched, type Visit } from '../../api/sources';
 import { count } from '../../ui/format';
 import { say } from '../../words/messages';
 import { t } from '../../words/words';
@@ -88,7 +88,7 @@ function Facts({ facts }: { facts: [name: string, n: number][] }) {
 
 /** After a lookup: how many were found. */
 export function LookedUp({ visit }: { visit: Visit }) {
-  const working = ['waiting', 'taking_in', 'stopping'].includes(visit.state);
+  const working = isWorking(visit);
   const state = useQuery(lookupQuery(visit.id, working)).data;
   if (!state) return null;
   const facts: [string, number][] = [

@@ -3,12 +3,13 @@ import { Link, useNavigate } from '@tanstack/react-router';
 import { lazy, Suspense, useState } from 'react';
 import type { Found } from '../../api/client';
 import { askPages, type Glance } from '../../api/guides';
+import { askHand } from '../../api/hand';
 import { useAskOnce } from '../../api/queries';
 import { count, when } from '../../ui/format';
 import { useMayEdit } from '../../ui/session';
+import { takenIn } from '../../ui/takenIn';
 import { say } from '../../words/messages';
 import { shown, t } from '../../words/words';
-import { fetched } from './fetched';
 
 const OwnerSearch = lazy(() => import('../../ui/OwnerSearch').then((m) => ({ default: m.OwnerSearch })));
 
@@ -31,7 +32,8 @@ export function TakeEye({ page, picked, onTaken }: Props) {
   const take = useAskOnce(async () => {
     const pictures = [...picked.keys()];
     const title = page.title || page.address || '';
-    const delivery = await fetched(pictures, title.slice(0, 200));
+    const { id: delivery } = await askHand.fetch(pictures, title.slice(0, 200));
+    await takenIn(delivery, () => t('pages.fetch_stopped'));
     const names = [...picked.values()];
     return askPages.taken({
       page: page.address ?? '',

@@ -4,7 +4,7 @@ import { useNavigate } from '@tanstack/react-router';
 import { useMemo } from 'react';
 import { askPages, useWalkItems, type WalkedItem, walkPicturesQuery, walkQuery } from '../../api/guides';
 import { useAskOnce } from '../../api/queries';
-import type { Visit } from '../../api/sources';
+import { isWorking, type Visit } from '../../api/sources';
 import { Bench } from '../../ui/Bench';
 import { Board } from '../../ui/Board';
 import type { Column } from '../../ui/columns';
@@ -28,7 +28,7 @@ interface Props extends Pick<Parts, 'rail' | 'top' | 'at' | 'onAt'> {
 
 /** What a walk read: each item with its title, SKU and pictures, and what is wrong. */
 export function WalkBoard({ visit, of, onOf, rail, top, at, onAt }: Props) {
-  const working = ['waiting', 'taking_in', 'stopping'].includes(visit.state);
+  const working = isWorking(visit);
   const walk = useQuery(walkQuery(visit.id, working)).data;
   const { items, more } = useWalkItems(visit.id, of, working);
   const lines = items ?? [];

@@ -2,7 +2,7 @@ import { Button } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import { lazy, Suspense, useRef, useState } from 'react';
 import { ask, deliveryTouched, sessionQuery, useAsk, useAskOnce } from '../../api/queries';
-import { askSource, type Source, sourceTouched, type Visit } from '../../api/sources';
+import { askSource, isWorking, type Source, sourceTouched, type Visit } from '../../api/sources';
 import { say } from '../../ui/complain';
 import { readChosen } from '../../ui/dropped';
 import { when } from '../../ui/format';
@@ -33,7 +33,7 @@ export function SourceTop({ source, visits, onVisit }: Props) {
   const collect = useAskOnce(() => askSource.collect(source.id, []), sourceTouched);
   const stop = useAsk(ask.stopDelivery, deliveryTouched);
   const day = useAskOnce(askSource.passDay, []);
-  const working = visits?.find((v) => ['waiting', 'taking_in', 'stopping'].includes(v.state));
+  const working = visits?.find(isWorking);
   const collected = source.kind === 'drive' || source.kind === 'addresses' || source.kind === 'pages';
   return (
     <header className="top">

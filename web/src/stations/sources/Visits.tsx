@@ -2,7 +2,7 @@ import { Button } from '@mantine/core';
 import { Link } from '@tanstack/react-router';
 import { lazy, Suspense, useMemo } from 'react';
 import { ask, deliveryTouched, useAsk } from '../../api/queries';
-import type { Source, Visit } from '../../api/sources';
+import { isWorking, type Source, type Visit } from '../../api/sources';
 import { Bench } from '../../ui/Bench';
 import { Board } from '../../ui/Board';
 import type { Column } from '../../ui/columns';
@@ -69,8 +69,6 @@ export function Visits({ source, visits, more, rail, top, at, onAt, onOpen }: Pr
     </DropArea>
   );
 }
-
-const isWorking = (v: Visit) => ['waiting', 'taking_in', 'stopping'].includes(v.state);
 
 interface GlassProps {
   visit: Visit;
