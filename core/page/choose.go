@@ -3,6 +3,7 @@ package page
 import (
 	"slices"
 
+	"ambrosa/core/checks"
 	"ambrosa/core/colour"
 	"ambrosa/core/likeness"
 	"ambrosa/core/message"
@@ -17,8 +18,7 @@ type Seen struct {
 	Says          message.Message
 	Likeness      *uint64
 	Palette       []colour.Swatch
-	Border        int     // pixels of one colour around what it shows, at its narrowest side
-	Sharp         float64 // how much of an edge's contrast lies between two neighbours, 0 to 1; 0 where nobody looked
+	Facts         *checks.Facts // of the whole picture; nil where nobody looked
 }
 
 // Chosen is a picture of an item with what becomes of it.
@@ -203,18 +203,20 @@ func (a Seen) LooksLike(b Seen) bool {
 	return colour.Alike(a.Palette, b.Palette)
 }
 
-// Common practice, no source.
-const (
-	softest   = 0.3 // of Seen.Sharp; below, the picture was made larger than it is
-	widestRim = 7   // a border is pointed out from a seventh of the shorter side on: less is what pictures of products have around them
-)
+// widestRim is the share of a side from which on a border is pointed out: less is what pictures of products have around them. Common practice,
+// no source.
+const widestRim = 1. / 7
 
 // remark says what to look at in a picture that is kept. The whole checks are those of all pictures.
 func (c *Chosen) remark() {
-	if c.Size.Border*widestRim >= max(1, min(c.Size.Width, c.Size.Height)) {
-		c.Remarks = append(c.Remarks, message.New("picture_border", "pixels", c.Size.Border))
+	of := c.Size.Facts
+	if of == nil {
+		return
 	}
-	if c.Size.Sharp > 0 && c.Size.Sharp < softest {
+	if of.PaddedShare() >= widestRim {
+		c.Remarks = append(c.Remarks, message.New("picture_border", "pixels", of.Padding.Widest()))
+	}
+	if of.IsEnlarged() {
 		c.Remarks = append(c.Remarks, message.New("picture_soft"))
 	}
 }

@@ -1,6 +1,7 @@
 package page_test
 
 import (
+	"ambrosa/core/checks"
 	"fmt"
 	"slices"
 	"strings"
@@ -258,7 +259,7 @@ func TestChoose(t *testing.T) {
 		"https://shop.example/a.jpg": {Width: 900, Height: 900, Bytes: 10, Head: "a"}, "https://shop.example/b.jpg": {Width: 900, Height: 700, Bytes: 11, Head: "b", Likeness: &look},
 		"https://shop.example/c.jpg": {Width: 200, Height: 900, Bytes: 12}, "https://shop.example/d.jpg": {Width: 900, Height: 900, Bytes: 10, Head: "a"},
 		"https://shop.example/e.jpg": {Failed: page.Unreached}, "https://shop.example/f.jpg": {Width: 3000, Height: 600, Bytes: 13}, "https://shop.example/t.jpg": {Width: 90, Height: 90, Bytes: 1},
-		"https://shop.example/g.jpg": {Width: 1600, Height: 1600, Bytes: 14, Border: 400, Sharp: 0.1},
+		"https://shop.example/g.jpg": {Width: 1600, Height: 1600, Bytes: 14, Facts: &checks.Facts{Width: 1600, Height: 1600, TrueWidth: 500, Padding: checks.Sides{Left: 400}}},
 	}
 	pictures := page.Guide{}.Item(parse(t, `<img src=/a.jpg><img src=/b.jpg><img src=/c.jpg><img src=/d.jpg><img src=/e.jpg><img src=/f.jpg><a href=/e.jpg><img src=/t.jpg></a><a href=/g.jpg><img src=/t2.jpg></a>`)).Pictures
 	told := func(all []page.Chosen) (s string) {

@@ -8,7 +8,6 @@ import (
 
 	"ambrosa/core/colour"
 	"ambrosa/core/likeness"
-	"ambrosa/core/message"
 
 	"github.com/davidbyttow/govips/v2/vips"
 )
@@ -74,14 +73,13 @@ func probe(ctx context.Context, src Source, maxPixels int64) (*Picture, error) {
 	if header.Pages() > 1 && header.PageHeight() > 0 {
 		p.Height = header.PageHeight()
 	}
-	if header.Format() != vips.ImageTypeHEIF && header.Format() != vips.ImageTypeAVIF && header.Orientation() >= 5 {
+	if !turnedAlready(header) && header.Orientation() >= 5 {
 		p.Width, p.Height = p.Height, p.Width
 	}
 	whole := decodedWhole(header)
 	header.Close()
-	if pixels := int64(p.Width) * int64(p.Height); pixels > maxPixels {
-		return nil, &message.Error{Of: ErrTooLarge, Message: message.New("picture_large",
-			"width", p.Width, "height", p.Height, "millions", pixels/1e6, "most", maxPixels/1e6)}
+	if int64(p.Width)*int64(p.Height) > maxPixels {
+		return nil, tooLarge(p.Width, p.Height, maxPixels)
 	}
 	done, err := decoding(ctx, whole)
 	if err != nil {

@@ -31,7 +31,7 @@ func picture(side, border, soft int, c color.RGBA) []byte {
 		for x := range side {
 			m.Set(x, y, color.White)
 			if x >= border && x < side-border && y >= border && y < side-border {
-				stripe := float64(side-2*border) / 9 // as wide as the picture is large
+				stripe := float64(side-2*border) / 9.37 // as wide as the picture is large, and no whole number, so that edges lie anywhere between pixels
 				at := math.Mod(float64(x-border), 2*stripe)
 				dark := int(255 * min(1, max(0, 0.5+(stripe/2-math.Abs(at-stripe))/float64(max(soft, 1)))))
 				m.Set(x, y, color.RGBA{uint8(255 - (255-int(c.R))*dark/255), uint8(255 - (255-int(c.G))*dark/255), uint8(255 - (255-int(c.B))*dark/255), 255})

@@ -71,7 +71,7 @@ func (r *Reader) whole(ctx context.Context, address string, seen page.Seen, pace
 	if err != nil {
 		return seen
 	}
-	looks, err := assets.Look(ctx, b, r.Pixels)
+	looks, err := assets.Probe(ctx, assets.Source{Bytes: b}, r.Pixels)
 	if errors.Is(err, assets.ErrDamaged) {
 		return page.Seen{Bytes: int64(len(b)), Failed: page.NotPicture, Says: message.New("left_damaged")}
 	}
@@ -79,6 +79,9 @@ func (r *Reader) whole(ctx context.Context, address string, seen page.Seen, pace
 		return seen
 	}
 	seen.Width, seen.Height, seen.Bytes = looks.Width, looks.Height, int64(len(b))
-	seen.Likeness, seen.Palette, seen.Border, seen.Sharp = &looks.Likeness, looks.Palette, looks.Border, looks.Sharp
+	seen.Likeness, seen.Palette = &looks.Likeness, looks.Palette
+	if facts, err := assets.Look(ctx, assets.Source{Bytes: b}, r.Pixels); err == nil {
+		seen.Facts = &facts
+	}
 	return seen
 }
