@@ -101,17 +101,12 @@ func checkPicture(ctx context.Context, file string, mostPixels int64) (p seenPic
 	if format := assets.Detect(head); !format.Picture {
 		return p, fmt.Errorf("it is no picture that can be read, but %s", format.Name)
 	}
-	source := assets.Source{File: file}
-	probed, err := assets.Probe(ctx, source, mostPixels)
-	if err != nil {
-		return p, err
-	}
-	f, err := assets.Look(ctx, source, mostPixels)
+	f, err := assets.Look(ctx, assets.Source{File: file}, mostPixels)
 	if err != nil {
 		return p, err
 	}
 	return seenPicture{File: file, Width: f.Width, Height: f.Height, TrueWidth: f.TrueWidth, TrueHeight: f.TrueHeight, Padding: f.Padding,
-		Sideways: f.Sideways, Profile: f.Profile, Likeness: fmt.Sprintf("%016x", probed.Likeness)}, nil
+		Sideways: f.Sideways, Profile: f.Profile, Likeness: fmt.Sprintf("%016x", f.Likeness)}, nil
 }
 
 // headOf reads a file's first bytes.

@@ -2,6 +2,8 @@
 // otherwise. All are figures; what is too little or too much is for those who ask.
 package checks
 
+import "ambrosa/core/likeness"
+
 // Version rises whenever a check says something else of the same picture.
 const Version = 1
 
@@ -17,6 +19,7 @@ type Facts struct {
 	Model       string  `json:"model"`    // of its colours
 	Transparent bool    `json:"transparent"`
 	Ground      Ground  `json:"ground"`
+	Likeness    uint64  `json:"likeness"` // see package likeness
 }
 
 // Models of colours.
@@ -41,7 +44,9 @@ func (f Facts) PaddedShare() float64 {
 // Look looks at a picture's pixels. Cost: some 20 ns a pixel.
 func Look(c Colours) Facts {
 	f := Facts{Width: c.Width, Height: c.Height, Padding: Padding(c), Ground: GroundOf(c)}
-	inner := c.Grey().inside(f.Padding)
+	grey := c.Grey()
+	f.Likeness = likeness.Of(grey.Levels, grey.Width)
+	inner := grey.inside(f.Padding)
 	width, height := Enlarged(inner)
 	f.TrueWidth, f.TrueHeight = c.Width, c.Height
 	if width < inner.Width {

@@ -14,13 +14,12 @@ func Enlarged(g Grey) (trueWidth, trueHeight int) {
 
 // way is what the rows of a picture say, or its columns.
 type way struct {
-	known    bool    // whether there are edges enough to say anything
-	drop     float64 // by how many decibels the spectrum falls from its height to its end, and
-	cliff    float64 // by how many within eight of its steps; both against what falls by itself with the frequency
-	end      float64 // where it ends, in periods a pixel
-	halfway  float64
-	peaks    []peak
-	isolated bool
+	known   bool    // whether there are edges enough to say anything
+	drop    float64 // by how many decibels the spectrum falls from its height to its end, and
+	cliff   float64 // by how many within eight of its steps; both against what falls by itself with the frequency
+	end     float64 // where it ends, in periods a pixel
+	halfway float64
+	peaks   []peak
 }
 
 func (g Grey) way(columns bool) way {

@@ -25,6 +25,30 @@ func Hash(grey [Width * Height]uint8) uint64 {
 
 const noise = 2
 
+// Of is the likeness of a picture of so many levels of grey, row by row.
+func Of(grey []uint8, width int) uint64 { return Hash(shrink(grey, width, len(grey)/width)) }
+
+// shrink returns the mean level of each cell of the grid that a likeness is taken of.
+func shrink(grey []uint8, width, height int) (out [Width * Height]uint8) {
+	for y := range Height {
+		for x := range Width {
+			x0, x1 := x*width/Width, max((x+1)*width/Width, x*width/Width+1)
+			y0, y1 := y*height/Height, max((y+1)*height/Height, y*height/Height+1)
+			sum, n := 0, 0
+			for v := y0; v < min(y1, height); v++ {
+				for u := x0; u < min(x1, width); u++ {
+					sum += int(grey[v*width+u])
+					n++
+				}
+			}
+			if n > 0 {
+				out[y*Width+x] = uint8(sum / n)
+			}
+		}
+	}
+	return out
+}
+
 // Same is the number of differing bits up to which two pictures of the same colours are taken for the same. Common
 // practice, no source.
 const Same = 4

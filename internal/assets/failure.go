@@ -66,6 +66,19 @@ func endMissing(src Source) bool {
 	return false
 }
 
+// bytesReader is a picture in memory as a file is read.
+type bytesReader struct{ *bytes.Reader }
+
+func (bytesReader) Close() error { return nil }
+
+// reader reads a picture's bytes; the caller closes it.
+func (s Source) reader() (io.ReadSeekCloser, error) {
+	if s.File != "" {
+		return os.Open(s.File)
+	}
+	return bytesReader{bytes.NewReader(s.Bytes)}, nil
+}
+
 // ends returns a picture's first and last bytes, and how many it has.
 func (s Source) ends(first, last int) (head, tail []byte, size int64, err error) {
 	var r io.ReaderAt = bytes.NewReader(s.Bytes)

@@ -132,36 +132,15 @@ func (p *Picture) look(small *vips.ImageRef) error {
 		return nil
 	}
 	pixels := make([]colour.RGB, width*height)
-	grey := make([]int, width*height)
+	grey := make([]uint8, width*height)
 	for i := range pixels {
 		b := bytes[i*bands:]
 		pixels[i] = colour.RGB{R: b[0], G: b[1], B: b[2]}
-		grey[i] = (299*int(b[0]) + 587*int(b[1]) + 114*int(b[2])) / 1000 // luma by ITU-R BT.601
+		grey[i] = uint8((299*int(b[0]) + 587*int(b[1]) + 114*int(b[2])) / 1000) // luma by ITU-R BT.601
 	}
 	p.Palette = colour.Palette(pixels, width)
-	p.Likeness = likeness.Hash(shrink(grey, width, height))
+	p.Likeness = likeness.Of(grey, width)
 	return nil
-}
-
-// shrink returns the mean level of each cell of the grid that a likeness is taken of.
-func shrink(grey []int, width, height int) (out [likeness.Width * likeness.Height]uint8) {
-	for y := range likeness.Height {
-		for x := range likeness.Width {
-			x0, x1 := x*width/likeness.Width, max((x+1)*width/likeness.Width, x*width/likeness.Width+1)
-			y0, y1 := y*height/likeness.Height, max((y+1)*height/likeness.Height, y*height/likeness.Height+1)
-			sum, n := 0, 0
-			for v := y0; v < min(y1, height); v++ {
-				for u := x0; u < min(x1, width); u++ {
-					sum += grey[v*width+u]
-					n++
-				}
-			}
-			if n > 0 {
-				out[y*likeness.Width+x] = uint8(sum / n)
-			}
-		}
-	}
-	return out
 }
 
 func encode(image *vips.ImageRef) ([]byte, error) {

@@ -72,10 +72,8 @@ const putTime = 15 * time.Minute
 func (v *Vault) Put(ctx context.Context, sha []byte, format Format, src Source, p *Picture) error {
 	ctx, cancel := context.WithTimeout(ctx, putTime)
 	defer cancel()
-	for size, webp := range p.Derivatives {
-		if err := v.bucket.WriteAll(ctx, DerivativeKey(hex.EncodeToString(sha), size), webp, &blob.WriterOptions{ContentType: "image/webp"}); err != nil {
-			return unwell(err)
-		}
+	if err := v.PutDerivatives(ctx, hex.EncodeToString(sha), p); err != nil {
+		return err
 	}
 	options := &blob.WriterOptions{ContentType: format.MIME}
 	key := OriginalKey(hex.EncodeToString(sha))
@@ -96,6 +94,28 @@ func (v *Vault) Put(ctx context.Context, sha []byte, format Format, src Source, 
 	return nil
 }
 
+// PutDerivatives stores a picture's derivatives; sha in hex.
+func (v *Vault) PutDerivatives(ctx context.Context, sha string, p *Picture) error {
+	for size, webp := range p.Derivatives {
+		if err := v.bucket.WriteAll(ctx, DerivativeKey(sha, size), webp, &blob.WriterOptions{ContentType: "image/webp"}); err != nil {
+			return unwell(err)
+		}
+	}
+	return nil
+}
+
+// HasDerivatives reports whether all of a picture's derivatives lie here; sha in hex.
+func (v *Vault) HasDerivatives(ctx context.Context, sha string) (bool, error) {
+	for _, size := range Sizes {
+		if there, err := v.bucket.Exists(ctx, DerivativeKey(sha, size)); err != nil {
+			return false, unwell(err)
+		} else if !there {
+			return false, nil
+		}
+	}
+	return true, nil
+}
+
 // Open opens what lies under a key; the caller closes it. Size is in bytes.
 func (v *Vault) Open(ctx context.Context, key string) (r io.ReadCloser, size int64, err error) {
 	reader, err := v.bucket.NewReader(ctx, key, nil)
@@ -107,6 +127,11 @@ func (v *Vault) Open(ctx context.Context, key string) (r io.ReadCloser, size int
 
 // Each calls use with every key under which a picture or a derivative lies, and its size in bytes.
 func (v *Vault) Each(ctx context.Context, use func(key string, size int64) error) error {
+	return v.EachOlder(ctx, 0, use)
+}
+
+// EachOlder is Each for what was stored so long ago.
+func (v *Vault) EachOlder(ctx context.Context, age time.Duration, use func(key string, size int64) error) error {
 	for _, part := range []string{"original/", "derived/"} {
 		list := v.bucket.List(&blob.ListOptions{Prefix: part})
 		for {
@@ -116,6 +141,9 @@ func (v *Vault) Each(ctx context.Context, use func(key string, size int64) error
 			}
 			if err != nil {
 				return unwell(err)
+			}
+			if age > 0 && time.Since(object.ModTime) < age {
+				continue
 			}
 			if err := use(object.Key, object.Size); err != nil {
 				return err
@@ -136,6 +164,28 @@ func (v *Vault) Has(ctx context.Context, sha []byte) (bool, error) {
 		}
 	}
 	return true, nil
+}
+
+// Delete deletes what lies here of a picture; sha in hex. What is gone already is no trouble.
+func (v *Vault) Delete(ctx context.Context, sha string) error {
+	keys := []string{OriginalKey(sha)}
+	for _, size := range Sizes {
+		keys = append(keys, DerivativeKey(sha, size))
+	}
+	for _, key := range keys {
+		if err := v.bucket.Delete(ctx, key); err != nil && !IsMissing(err) {
+			return unwell(err)
+		}
+	}
+	return nil
+}
+
+// DeleteKey deletes what lies under one key.
+func (v *Vault) DeleteKey(ctx context.Context, key string) error {
+	if err := v.bucket.Delete(ctx, key); err != nil && !IsMissing(err) {
+		return unwell(err)
+	}
+	return nil
 }
 
 const (

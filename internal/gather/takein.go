@@ -241,6 +241,9 @@ func (g *Gatherer) known(ctx context.Context, b *batch) (map[string]bool, error)
 			shas = append(shas, it.sha)
 		}
 	}
+	if err := g.Store.WantAssets(ctx, shas); err != nil { // before anything of them is stored
+		return nil, err
+	}
 	rows, err := g.Store.KnownAssets(ctx, shas)
 	if err != nil {
 		return nil, err
@@ -335,6 +338,12 @@ func (t *taking) commit(ctx context.Context, b *batch) error {
 				shas = append(shas, it.sha)
 			}
 		}
+		if err := undoomed(ctx, q, shas, distinct); err != nil {
+			return err
+		}
+		if err := q.ReviveAssets(ctx, shas); err != nil {
+			return err
+		}
 		ids, err := q.AssetIDs(ctx, shas)
 		if err != nil {
 			return err
@@ -357,6 +366,9 @@ func (t *taking) commit(ctx context.Context, b *batch) error {
 		lines := query.AddArrivalsParams{DeliveryID: t.delivery}
 		for _, it := range b.items {
 			asset := assetOf[string(it.sha)]
+			if it.problem == nil && asset.id == 0 {
+				return errDeleted
+			}
 			lines.Items, lines.Paths, lines.RawPaths = append(lines.Items, it.ID), append(lines.Paths, it.Path), append(lines.RawPaths, it.Raw)
 			lines.Bytes, lines.Assets = append(lines.Bytes, it.bytes), append(lines.Assets, asset.id)
 			lines.Seen = append(lines.Seen, asset.seen)
@@ -377,6 +389,20 @@ func (t *taking) commit(ctx context.Context, b *batch) error {
 		t.cursor = moved
 		if stopped {
 			err = jobs.ErrStopped
+		}
+	}
+	return err
+}
+
+// errDeleted is returned where a picture that was there is deleted meanwhile: it is stored anew when the batch is done again.
+var errDeleted = errors.New("a picture that is coming in was deleted at the same moment")
+
+// undoomed returns errDeleted where the bytes of a picture are being deleted that were not stored just now.
+func undoomed(ctx context.Context, q *query.Queries, shas [][]byte, stored map[string]bool) error {
+	doomed, err := q.DoomedShas(ctx, shas)
+	for _, sha := range doomed {
+		if !stored[string(sha)] {
+			return errDeleted
 		}
 	}
 	return err

@@ -19,6 +19,9 @@ const (
 	BatchCommitted = "batch.committed" // rows and pictures agree
 	DeliveryReady  = "delivery.ready"  // ready, the uploads' bytes still there
 	OutsideDone    = "outside.done"    // what a subject does outside the database is done, and not in the ledger
+	AssetsDoomed   = "assets.doomed"   // pictures are marked, nothing of them is deleted
+	BlobDeleted    = "blob.deleted"    // the bytes of one are gone
+	BytesDeleted   = "bytes.deleted"   // those of all, and the rows stand
 	ChunkWritten   = "chunk.written"   // changes and ledger lines in a transaction that is not committed
 	ChunkCommitted = "chunk.committed" // and committed
 )

@@ -34,6 +34,7 @@ import (
 	"ambrosa/internal/sources"
 	"ambrosa/internal/store"
 	"ambrosa/internal/store/query"
+	"ambrosa/internal/subject/asset"
 	"ambrosa/internal/subject/owner"
 	"ambrosa/internal/subject/pictures"
 	"ambrosa/internal/tables"
@@ -131,7 +132,7 @@ func (s *Program) open(ctx context.Context) (err error) {
 	}
 	s.Gatherer = &gather.Gatherer{Store: s.Store, Jobs: s.Jobs, Vault: s.Vault, Folder: uploads, Limits: s.settings.Limits}
 	s.Gatherer.Register()
-	s.Ledger = ledger.New(s.Store, s.Jobs, owner.Subject{}, pictures.Subject{})
+	s.Ledger = ledger.New(s.Store, s.Jobs, owner.Subject{}, pictures.Subject{}, asset.Subject{Store: s.Store, Vault: s.Vault})
 	s.Wording = wording.New(s.Store, s.Ledger)
 	s.Hand = &hand.Hand{Store: s.Store, Ledger: s.Ledger}
 	s.Tables = &tables.Tables{Store: s.Store, Ledger: s.Ledger, Jobs: s.Jobs, Folder: uploads, Gatherer: s.Gatherer,

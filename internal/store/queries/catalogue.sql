@@ -151,7 +151,8 @@ SELECT o.id, p.asset_id FROM owner o LEFT JOIN placement p ON p.owner_id = o.id 
 SELECT id FROM owner WHERE id = ANY (sqlc.arg(ids)::bigint[]);
 
 -- name: AssetsThere :many
-SELECT id FROM asset WHERE id = ANY (sqlc.arg(ids)::bigint[]);
+-- Those pictures that are there, and whose bytes are not being deleted.
+SELECT id FROM asset WHERE id = ANY (sqlc.arg(ids)::bigint[]) AND doomed_at IS NULL;
 
 -- name: OwnFields :many
 -- The names of all options and attributes that owners have.

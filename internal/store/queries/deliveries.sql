@@ -127,7 +127,7 @@ FROM arrival a LEFT JOIN asset s ON s.id = a.asset_id
 WHERE a.delivery_id = sqlc.arg(delivery) AND a.id > sqlc.arg(after) ORDER BY a.id LIMIT sqlc.narg(most);
 
 -- name: KnownAssets :many
-SELECT sha256 FROM asset WHERE sha256 = ANY (sqlc.arg(sha256s)::bytea[]);
+SELECT sha256 FROM asset WHERE sha256 = ANY (sqlc.arg(sha256s)::bytea[]) AND doomed_at IS NULL;
 
 -- name: Decisions :many
 SELECT d.arrival_id, d.owner_id, d.aside, d.rank, p.name AS person FROM decision d

@@ -101,9 +101,10 @@ func (q *Queries) AssetsByID(ctx context.Context, ids []int64) ([]AssetsByIDRow,
 }
 
 const assetsThere = `-- name: AssetsThere :many
-SELECT id FROM asset WHERE id = ANY ($1::bigint[])
+SELECT id FROM asset WHERE id = ANY ($1::bigint[]) AND doomed_at IS NULL
 `
 
+// Those pictures that are there, and whose bytes are not being deleted.
 func (q *Queries) AssetsThere(ctx context.Context, ids []int64) ([]int64, error) {
 	rows, err := q.db.Query(ctx, assetsThere, ids)
 	if err != nil {

@@ -567,7 +567,7 @@ func (q *Queries) ForeignDecisions(ctx context.Context, arg ForeignDecisionsPara
 }
 
 const knownAssets = `-- name: KnownAssets :many
-SELECT sha256 FROM asset WHERE sha256 = ANY ($1::bytea[])
+SELECT sha256 FROM asset WHERE sha256 = ANY ($1::bytea[]) AND doomed_at IS NULL
 `
 
 func (q *Queries) KnownAssets(ctx context.Context, sha256s [][]byte) ([][]byte, error) {

@@ -36,15 +36,48 @@ type Arrival struct {
 }
 
 type Asset struct {
-	ID        int64
-	Sha256    []byte
-	Bytes     int64
-	Format    string
-	Width     int32
-	Height    int32
-	CreatedAt time.Time
-	Likeness  *int64
-	Palette   []byte
+	ID          int64
+	Sha256      []byte
+	Bytes       int64
+	Format      string
+	Width       int32
+	Height      int32
+	CreatedAt   time.Time
+	Likeness    *int64
+	Palette     []byte
+	Placeholder bool
+	Tags        []string
+	Note        string
+	BinnedAt    *time.Time
+	DoomedAt    *time.Time
+	WantedAt    *time.Time
+	Broken      string
+}
+
+type AssetFact struct {
+	AssetID     int64
+	Version     int32
+	TrueWidth   int32
+	TrueHeight  int32
+	PadLeft     int32
+	PadTop      int32
+	PadRight    int32
+	PadBottom   int32
+	Padded      int32
+	Sideways    int32
+	Profile     *string
+	Model       string
+	Transparent bool
+	Ground      int32
+	GroundShare float32
+	Trouble     string
+	Unfit       int32
+}
+
+type AssetLog struct {
+	Xid     pgtype.Uint64
+	AssetID int64
+	At      time.Time
 }
 
 type Assignment struct {
@@ -153,6 +186,10 @@ type Delivery struct {
 	PairsWith    string
 }
 
+type DeliveryApplied struct {
+	DeliveryID int64
+}
+
 type DeliveryCount struct {
 	DeliveryID int64
 	Lines      int32
@@ -192,6 +229,13 @@ type Guide struct {
 	Guide    json.RawMessage
 	By       int64
 	At       time.Time
+}
+
+type HouseSetting struct {
+	Name      string
+	Value     json.RawMessage
+	ChangedBy *int64
+	ChangedAt time.Time
 }
 
 type Job struct {
@@ -285,6 +329,12 @@ type Owner struct {
 	Titles     json.RawMessage
 	Attributes json.RawMessage
 	Retired    bool
+}
+
+type OwnerGap struct {
+	OwnerID  int64
+	Category int64
+	Gaps     int32
 }
 
 type OwnerLog struct {
@@ -421,6 +471,17 @@ type Schedule struct {
 	Weekday  int32
 }
 
+type Scrub struct {
+	OnlyRow   bool
+	LastAsset int64
+	BeganAt   time.Time
+	EndedAt   *time.Time
+	Looked    int64
+	Missing   int64
+	Differing int64
+	Remade    int64
+}
+
 type Session struct {
 	TokenHash []byte
 	PersonID  int64
@@ -483,6 +544,36 @@ type StepLine struct {
 	ArrivalID int64
 	Before    json.RawMessage
 	After     json.RawMessage
+}
+
+type StrayBlob struct {
+	Key     string
+	Bytes   int64
+	FoundAt time.Time
+}
+
+type TidyRule struct {
+	ID        int64
+	Finding   string
+	Days      int32
+	CreatedBy int64
+	CreatedAt time.Time
+	PlanID    *int64
+}
+
+type TidyState struct {
+	OnlyRow  bool
+	Owners   int64
+	Pictures int64
+	Snapshot string
+	Limits   json.RawMessage
+	At       time.Time
+}
+
+type Twice struct {
+	AssetID int64
+	BestID  int64
+	Apart   int32
 }
 
 type Upload struct {

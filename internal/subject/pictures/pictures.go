@@ -123,6 +123,9 @@ func (Subject) Write(ctx context.Context, tx pgx.Tx, changes []change.Change) ([
 	if _, err := tx.CopyFrom(ctx, pgx.Identifier{"placement"}, []string{"owner_id", "position", "asset_id"}, pgx.CopyFromRows(placements)); err != nil {
 		return nil, err
 	}
+	if err := restore(ctx, q, placements); err != nil {
+		return nil, err
+	}
 	if err := word(ctx, q, texts); err != nil {
 		return nil, err
 	}
@@ -130,6 +133,15 @@ func (Subject) Write(ctx context.Context, tx pgx.Tx, changes []change.Change) ([
 		return left, nil
 	}
 	return left, q.TouchPictures(ctx)
+}
+
+// restore takes the pictures out of the bin that stand on an owner now: a placement wins over the bin, and undo reaches into it.
+func restore(ctx context.Context, q *query.Queries, placements [][]any) error {
+	ids := make([]int64, len(placements))
+	for i, p := range placements {
+		ids[i] = p[2].(int64)
+	}
+	return q.RestoreAssets(ctx, ids)
 }
 
 // word keeps the texts of pictures that are new on their owners. One by hand is replaced by one by hand alone. A file name that another

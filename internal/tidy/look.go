@@ -1,0 +1,222 @@
+package tidy
+
+import (
+	"context"
+	"errors"
+	"io"
+	"os"
+
+	"ambrosa/core/checks"
+	core "ambrosa/core/tidy"
+	"ambrosa/internal/assets"
+	"ambrosa/internal/jobs"
+	"ambrosa/internal/store"
+	"ambrosa/internal/store/query"
+
+	"github.com/jackc/pgx/v5"
+)
+
+// lookedAtOnce is how many pictures are looked at before what was seen is kept.
+const lookedAtOnce = 16
+
+// Look looks at pictures that the checks of this version did not see yet, one after the other, so that other work goes on beside it. One that
+// can't be read keeps why. Cost: some 0.1 s of one core for four million pixels.
+func (t *Tidy) Look(ctx context.Context) error {
+	left, err := t.Store.CountUnchecked(ctx, checks.Version)
+	if err != nil || left == 0 {
+		return err
+	}
+	done, after := int64(0), int64(0)
+	for {
+		rows, err := t.Store.UncheckedAssets(ctx, query.UncheckedAssetsParams{Version: checks.Version, After: after, Most: lookedAtOnce})
+		if err != nil || len(rows) == 0 {
+			return err
+		}
+		after = rows[len(rows)-1].ID
+		seen := make([]looked, len(rows))
+		for i, r := range rows {
+			if seen[i], err = t.look(ctx, r.ID, r.Sha); err != nil {
+				return err
+			}
+		}
+		stopped := false
+		err = t.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
+			if err := keep(ctx, q, seen); err != nil {
+				return err
+			}
+			done += int64(len(seen))
+			stopped, err = t.Jobs.Step(ctx, q, tx, LookWork, 0, done, left, 0)
+			return errors.Join(err, store.Notify(ctx, tx, store.Topic("assets", 0)))
+		})
+		if err != nil {
+			return err
+		}
+		if stopped {
+			return jobs.ErrStopped
+		}
+	}
+}
+
+// looked is what was seen of one picture.
+type looked struct {
+	id      int64
+	facts   checks.Facts
+	trouble string
+}
+
+// look looks at one picture. An error is one of the storage or of ctx; what is wrong with the picture is kept.
+func (t *Tidy) look(ctx context.Context, id int64, sha string) (looked, error) {
+	l := looked{id: id}
+	src, drop, err := t.fetch(ctx, sha)
+	if assets.IsMissing(err) {
+		l.trouble = "missing"
+		return l, nil
+	}
+	if err != nil {
+		return l, err
+	}
+	defer drop()
+	l.facts, err = assets.Look(ctx, src, t.MaxPixels)
+	switch {
+	case errors.Is(err, assets.ErrTooLarge):
+		l.trouble = "too_large"
+	case errors.Is(err, assets.ErrDamaged):
+		l.trouble = "damaged"
+	case err != nil:
+		return l, err
+	}
+	return l, nil
+}
+
+// inMemory is up to how many bytes of a picture are read into memory to be looked at; of a larger one a file is made.
+const inMemory = 64 << 20
+
+// fetch brings a picture's bytes here. drop removes what was made for it.
+func (t *Tidy) fetch(ctx context.Context, sha string) (src assets.Source, drop func(), err error) {
+	r, size, err := t.Vault.Open(ctx, assets.OriginalKey(sha))
+	if err != nil {
+		return src, nil, err
+	}
+	defer r.Close()
+	if size <= inMemory {
+		src.Bytes, err = io.ReadAll(r)
+		return src, func() {}, err
+	}
+	f, err := os.CreateTemp("", "ambrosa-look-*")
+	if err != nil {
+		return src, nil, err
+	}
+	drop = func() { os.Remove(f.Name()) }
+	_, err = io.Copy(f, r)
+	if err = errors.Join(err, f.Close()); err != nil {
+		drop()
+		return src, nil, err
+	}
+	return assets.Source{File: f.Name()}, drop, nil
+}
+
+// none stands for no profile: NULL has no place in a list of texts.
+const none = "-"
+
+// keep keeps what was seen of pictures.
+func keep(ctx context.Context, q *query.Queries, seen []looked) error {
+	p := query.PutFactsParams{Version: checks.Version}
+	var likeness query.SetLikenessParams
+	for _, l := range seen {
+		f := l.facts
+		profile := none
+		if f.Profile != nil {
+			profile = *f.Profile
+		}
+		p.Ids, p.TrueWidths, p.TrueHeights = append(p.Ids, l.id), append(p.TrueWidths, int32(f.TrueWidth)), append(p.TrueHeights, int32(f.TrueHeight))
+		p.PadLefts, p.PadTops = append(p.PadLefts, int32(f.Padding.Left)), append(p.PadTops, int32(f.Padding.Top))
+		p.PadRights, p.PadBottoms = append(p.PadRights, int32(f.Padding.Right)), append(p.PadBottoms, int32(f.Padding.Bottom))
+		p.Paddings, p.Turns = append(p.Paddings, int32(f.PaddedShare()*1000)), append(p.Turns, int32(f.Sideways))
+		p.Profiles, p.Models, p.Alphas = append(p.Profiles, profile), append(p.Models, f.Model), append(p.Alphas, f.Transparent)
+		p.Grounds = append(p.Grounds, int32(f.Ground.Colour[0])<<16|int32(f.Ground.Colour[1])<<8|int32(f.Ground.Colour[2]))
+		p.GroundShares, p.Troubles = append(p.GroundShares, float32(f.Ground.Share)), append(p.Troubles, l.trouble)
+		if l.trouble == "" {
+			likeness.Ids, likeness.Likenesses = append(likeness.Ids, l.id), append(likeness.Likenesses, int64(f.Likeness))
+		}
+	}
+	if err := q.PutFacts(ctx, p); err != nil {
+		return err
+	}
+	return q.SetLikeness(ctx, likeness)
+}
+
+// factsOf puts together what was kept of a picture.
+func factsOf(r query.PlacedFactsRow) checks.Facts {
+	return checks.Facts{Width: int(r.Width), Height: int(r.Height), TrueWidth: int(r.TrueWidth), TrueHeight: int(r.TrueHeight),
+		Padding: checks.Sides{Left: int(r.PadLeft), Top: int(r.PadTop), Right: int(r.PadRight), Bottom: int(r.PadBottom)}, Sideways: int(r.Sideways), Profile: r.Profile,
+		Model: r.Model, Transparent: r.Transparent,
+		Ground: checks.Ground{Colour: [3]uint8{uint8(r.Ground >> 16), uint8(r.Ground >> 8), uint8(r.Ground)}, Share: float64(r.GroundShare)}}
+}
+
+// factsPage is how many rows are read at once.
+const factsPage = 10_000
+
+// facts calls use for all pictures of which something was seen.
+func (t *Tidy) facts(ctx context.Context, use func([]query.PlacedFactsRow) error) error {
+	for after := int64(0); ; {
+		rows, err := t.Store.PlacedFacts(ctx, query.PlacedFactsParams{After: after, Most: factsPage})
+		if err != nil || len(rows) == 0 {
+			return err
+		}
+		if err := use(rows); err != nil {
+			return err
+		}
+		after = rows[len(rows)-1].AssetID
+	}
+}
+
+// judge says of all pictures what is wrong with them by the limits: first what is usual in each category, then by that. Those of which it says
+// something else than before are written.
+func (t *Tidy) judge(ctx context.Context, l core.Limits) error {
+	type tally struct{ pictures, square, white int }
+	of := map[int64]*tally{}
+	err := t.facts(ctx, func(rows []query.PlacedFactsRow) error {
+		for _, r := range rows {
+			f := factsOf(r)
+			for _, category := range r.Categories {
+				c := of[category]
+				if c == nil {
+					c = &tally{}
+					of[category] = c
+				}
+				c.pictures++
+				if core.IsSquare(f.Width, f.Height) {
+					c.square++
+				}
+				if f.Ground.IsWhite() {
+					c.white++
+				}
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	customs := map[int64]core.Custom{}
+	for category, c := range of {
+		customs[category] = l.CustomOf(c.pictures, c.square, c.white)
+	}
+	return t.facts(ctx, func(rows []query.PlacedFactsRow) error {
+		var set query.SetUnfitParams
+		for _, r := range rows {
+			var custom core.Custom
+			for _, category := range r.Categories {
+				c := customs[category]
+				custom = core.Custom{Square: custom.Square || c.Square, White: custom.White || c.White}
+			}
+			if mask := core.FaultMask(l.Unfit(factsOf(r), custom)); mask != int(r.Unfit) {
+				set.Ids, set.Masks = append(set.Ids, r.AssetID), append(set.Masks, int32(mask))
+			}
+		}
+		if len(set.Ids) == 0 {
+			return nil
+		}
+		return t.Store.SetUnfit(ctx, set)
+	})
+}
