@@ -4,7 +4,7 @@ import type { Plugin } from 'vite';
 
 /** The texts that come with a station's own scripts, by the first part of their names, and the folders that may use them. */
 const STATIONS: Record<string, { names: string[]; folders: RegExp }> = {
-  gather: { names: ['gather', 'sources', 'drive', 'rights'], folders: /stations\/(gather|sources)\// },
+  gather: { names: ['gather', 'sources', 'drive', 'rights', 'problem'], folders: /stations\/(gather|sources)\// },
   pages: { names: ['pages'], folders: /stations\/pages\// },
   catalogue: {
     names: ['catalogue', 'hand', 'wording', 'shop', 'text_problem', 'text_why', 'text_field'],
@@ -18,25 +18,29 @@ const STATIONS: Record<string, { names: string[]; folders: RegExp }> = {
   against: { names: ['against'], folders: /pair\/Against/ },
   bell: { names: ['bell'], folders: /ui\/Bell/ },
   compare: { names: ['compare'], folders: /pair\/Compare/ },
-  me: { names: ['me'], folders: /PersonMenu|settings\// },
+  me: { names: ['me', 'role'], folders: /PersonMenu|(settings|people)\// },
   keys: { names: ['keys'], folders: /ui\/Keys/ },
-  later: { names: ['later'], folders: /stations\/later\// },
+  pictures: { names: ['pictures'], folders: /stations\/(pictures|tidy)\// },
+  tidy: { names: ['tidy'], folders: /stations\/tidy\// },
 };
 
 /** What the server says that few stations show: of cells, of drives and addresses, of rights. Elsewhere it is fetched when it is said. */
 const CELLS = 'table_(picture|main|alt|barcode|zeros|key|parent|number|formula|text_long|cells|quote|blank|address)';
 const SAID: Record<string, RegExp> = {
   tables: new RegExp(`^(${CELLS}|fetch_|sheet_|table_(password|old|damaged|bomb|empty|without_sku|no_text|wide|date_unreadable|flag_unreadable))`),
-  ledger: new RegExp(`^(${CELLS}|rights_)`),
+  ledger: new RegExp(`^(${CELLS}|rights_|asset_(shown|doomed|wanted)$)`),
   catalogue: /^(title_long|sku_there|product_gone|category_(gone|in_use|there)|code_there|file_name_taken|picture_gone|pictures_since|owner_gone)$|^(fetch_|vault_|archive_)/,
   pages: /^(walk_|picture_(border|soft)$)/,
-  gather: /^(left_|page_|lookup_|drive_|source_removed|picture_too_small|fetch_|vault_|archive_)/,
+  gather: /^(picture_(deleted|cut|checksum|packed|header|damaged|large)$|type_|left_|page_|lookup_|drive_|source_removed|picture_too_small|fetch_|vault_|archive_)/,
 };
 /** What the server refuses to one station alone: its texts come with the station's. */
 const REFUSED: Record<string, RegExp> = {
   gather: /^refused\.(guide|point|no_page_rule|page_forgotten|no_guide|nothing_to_ask)$|^refused\.(drive_|source_|not_collected|schedule|sealed)/,
   tables: /^refused\.(table_|assignment_|nothing_to_collect|collecting|no_sheet)/,
   catalogue: /^refused\.(pattern|language|text_|rule_|siblings|picture_address)/,
+  tidy: /^refused\.(bin_count|limits|finding)$/,
+  ledger: /^refused\.(final|run_state|undone)$/,
+  shots: /^refused\.(picture_(columns|many)|cell_(taken|place))$/,
   people: /^refused\.(name_taken|weak|role|name|password|last_admin|former)$/,
 };
 /** What the server writes into files, and no screen shows. */

@@ -2,7 +2,10 @@
 // out in a picture.
 package colour
 
-import "math"
+import (
+	"fmt"
+	"math"
+)
 
 // RGB is a colour in sRGB, 8 bits a channel.
 type RGB struct{ R, G, B uint8 }
@@ -33,6 +36,31 @@ var linear = func() (of [256]float64) {
 	}
 	return of
 }()
+
+// RGB converts back; what sRGB does not have is cut off. Source: as Lab, turned round.
+func (c Lab) RGB() RGB {
+	const delta = 6.0 / 29
+	cube := func(t float64) float64 {
+		if t > delta {
+			return t * t * t
+		}
+		return 3 * delta * delta * (t - 4.0/29)
+	}
+	m := (c.L + 16) / 116
+	x, y, z := whiteX*cube(m+c.A/500), cube(m), whiteZ*cube(m-c.B/200)
+	channel := func(v float64) uint8 {
+		if v <= 0.0031308 {
+			v *= 12.92
+		} else {
+			v = 1.055*math.Pow(v, 1/2.4) - 0.055
+		}
+		return uint8(math.Round(255 * max(0, min(1, v))))
+	}
+	return RGB{channel(3.2404542*x - 1.5371385*y - 0.4985314*z), channel(-0.9692660*x + 1.8760108*y + 0.0415560*z), channel(0.0556434*x - 0.2040259*y + 1.0572252*z)}
+}
+
+// Hex is a colour as style sheets have it.
+func (c RGB) Hex() string { return fmt.Sprintf("#%02x%02x%02x", c.R, c.G, c.B) }
 
 func cubeRoot(t float64) float64 {
 	const delta = 6.0 / 29

@@ -17,6 +17,11 @@ type Query struct {
 	Like   *Look    // only those that look like this
 }
 
+// AsksForState reports whether a search names what is done with pictures: placed, not placed, in the bin …
+func (q Query) AsksForState() bool {
+	return slices.ContainsFunc(q.Facets, func(m Facets) bool { return m&(Placed|Unplaced|Placeholder|Binned|Kept) != 0 })
+}
+
 // Look is how a picture looks, and in how many of its bits another may differ.
 type Look struct {
 	Likeness uint64

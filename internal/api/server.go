@@ -13,6 +13,7 @@ import (
 
 	"ambrosa/internal/assets"
 	"ambrosa/internal/drop"
+	"ambrosa/internal/gallery"
 	"ambrosa/internal/gather"
 	"ambrosa/internal/hand"
 	"ambrosa/internal/jobs"
@@ -22,6 +23,7 @@ import (
 	"ambrosa/internal/sources"
 	"ambrosa/internal/store"
 	"ambrosa/internal/tables"
+	"ambrosa/internal/tidy"
 	"ambrosa/internal/wording"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -57,6 +59,8 @@ type Server struct {
 	Proxies    Proxies
 	paces      paces
 	drops      drops
+	Gallery    *gallery.Gallery
+	Tidy       *tidy.Tidy
 	latest     latest
 }
 
@@ -169,6 +173,10 @@ func (s *Server) register(api huma.API) {
 	s.handRoutes(api)
 	s.wordingRoutes(api)
 	s.shopRoutes(api)
+	s.galleryRoutes(api)
+	s.galleryActs(api)
+	s.tidyRoutes(api)
+	s.tidyActs(api)
 }
 
 // OpenAPI returns the document of the whole interface, as YAML's JSON, without a server running.

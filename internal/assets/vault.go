@@ -127,11 +127,11 @@ func (v *Vault) Open(ctx context.Context, key string) (r io.ReadCloser, size int
 
 // Each calls use with every key under which a picture or a derivative lies, and its size in bytes.
 func (v *Vault) Each(ctx context.Context, use func(key string, size int64) error) error {
-	return v.EachOlder(ctx, 0, use)
+	return v.EachBlob(ctx, func(key string, size int64, _ time.Time) error { return use(key, size) })
 }
 
-// EachOlder is Each for what was stored so long ago.
-func (v *Vault) EachOlder(ctx context.Context, age time.Duration, use func(key string, size int64) error) error {
+// EachBlob is Each with when each was stored.
+func (v *Vault) EachBlob(ctx context.Context, use func(key string, size int64, at time.Time) error) error {
 	for _, part := range []string{"original/", "derived/"} {
 		list := v.bucket.List(&blob.ListOptions{Prefix: part})
 		for {
@@ -142,10 +142,7 @@ func (v *Vault) EachOlder(ctx context.Context, age time.Duration, use func(key s
 			if err != nil {
 				return unwell(err)
 			}
-			if age > 0 && time.Since(object.ModTime) < age {
-				continue
-			}
-			if err := use(object.Key, object.Size); err != nil {
+			if err := use(object.Key, object.Size, object.ModTime); err != nil {
 				return err
 			}
 		}

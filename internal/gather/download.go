@@ -26,6 +26,16 @@ func (g *Gatherer) Ticket(ctx context.Context, delivery, person int64, arrivals 
 	return ticket, err
 }
 
+// PictureTicket is Ticket for pictures, whatever brought them. ErrNothing where none is here.
+func (g *Gatherer) PictureTicket(ctx context.Context, person int64, title string, pictures []int64) (ticket string, err error) {
+	ticket = rand.Text()
+	n, err := g.Store.AddPictureDownload(ctx, query.AddPictureDownloadParams{Ticket: ticket, PersonID: person, Title: title, Assets: pictures})
+	if err == nil && n == 0 {
+		err = ErrNothing
+	}
+	return ticket, err
+}
+
 // Download is an archive that waits to be fetched.
 type Download struct {
 	Title    string

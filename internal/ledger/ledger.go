@@ -22,6 +22,8 @@ type Ledger struct {
 	// Complete adds to changes what follows from them before they are kept, such as the texts of pictures that are new on their owners, and
 	// to the draft what it counted; nil for nothing.
 	Complete func(context.Context, *query.Queries, []change.Change, *Draft) error
+	// Final are the kinds of plans whose runs nothing takes back.
+	Final    []string
 	subjects map[string]Subject
 
 	hasOutside bool // whether any of them does work outside the database

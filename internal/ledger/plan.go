@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 
 	"ambrosa/core/change"
 	"ambrosa/core/message"
@@ -23,6 +24,8 @@ var (
 	ErrState = jobs.ErrState
 	// ErrUndone is returned for going on with a run, or taking one back, of which too much is taken back already.
 	ErrUndone = errors.New("the run was taken back")
+	// ErrFinal is returned for taking back a run that nothing takes back.
+	ErrFinal = errors.New("this run deleted for good; nothing takes it back")
 )
 
 // Draft is what a plan says beside its changes.
@@ -201,6 +204,9 @@ func (l *Ledger) PlanUndo(ctx context.Context, run, person int64) (id int64, err
 			return pgx.ErrNoRows
 		}
 		of := rows[0]
+		if slices.Contains(l.Final, of.Kind) {
+			return ErrFinal
+		}
 		if !jobs.State(of.State).Over() {
 			return fmt.Errorf("%w: it is still at work; stop it first", ErrState)
 		}

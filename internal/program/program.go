@@ -20,6 +20,7 @@ import (
 	"ambrosa/internal/catalogue"
 	"ambrosa/internal/cluster"
 	"ambrosa/internal/fetch"
+	"ambrosa/internal/gallery"
 	"ambrosa/internal/gather"
 	"ambrosa/internal/gather/source"
 	"ambrosa/internal/gather/source/saved"
@@ -38,6 +39,7 @@ import (
 	"ambrosa/internal/subject/owner"
 	"ambrosa/internal/subject/pictures"
 	"ambrosa/internal/tables"
+	"ambrosa/internal/tidy"
 	"ambrosa/internal/wording"
 
 	"github.com/jackc/pgx/v5"
@@ -79,6 +81,8 @@ type Program struct {
 	Wording    *wording.Wording
 	Hand       *hand.Hand
 	Collecting *hand.Collecting
+	Gallery    *gallery.Gallery
+	Tidy       *tidy.Tidy
 	Demo       bool // whether it shows the demo world; set before Serve
 	settings   Settings
 	cluster    *cluster.Cluster
@@ -165,12 +169,18 @@ func (s *Program) open(ctx context.Context) (err error) {
 	s.Gatherer.Finished = func(ctx context.Context, q *query.Queries, tx pgx.Tx, delivery int64) error {
 		return errors.Join(s.Tables.Arrived(ctx, q, tx, delivery), s.Sources.Arrived(ctx, q, tx, delivery))
 	}
+	s.Gallery = &gallery.Gallery{Store: s.Store}
+	s.Tidy = &tidy.Tidy{Store: s.Store, Jobs: s.Jobs, Ledger: s.Ledger, Vault: s.Vault, Gallery: s.Gallery, MaxPixels: s.settings.Limits.Pixels}
+	s.Tidy.Register()
+	s.Ledger.Final = []string{tidy.Empty}
 	s.Pairer = &pair.Pairer{Store: s.Store, Ledger: s.Ledger, Snapshots: &catalogue.Snapshots{Store: s.Store}}
 	daily := func(name string, clear func(context.Context) error) {
 		s.Jobs.Register(jobs.Kind{Name: name, Every: 24 * time.Hour, Work: func(ctx context.Context, _ int64) error { return clear(ctx) }})
 	}
 	daily("clear_people", s.Register.Clear)
 	daily("clear_owner_log", func(ctx context.Context) error { return catalogue.ClearLog(ctx, s.Store) })
+	daily("clear_asset_log", s.Gallery.ClearLog)
+	daily("clear_stale", s.Tidy.ClearStale)
 	daily("clear_worksheets", s.Tables.Clear)
 	daily("clear_pages", s.Sources.Kept.Clear)
 	daily("clear_steps", s.Pairer.ClearSteps)
@@ -192,7 +202,7 @@ func (s *Program) Serve(ctx context.Context, listener net.Listener) error {
 	work, stop := context.WithCancel(ctx)
 	defer stop()
 	server := api.Server{Base: requests, Stopping: work.Done(), Store: s.requests, Vault: s.Vault, Register: s.Register, Gatherer: s.Gatherer,
-		Pairer: s.Pairer, Tables: s.Tables, Sources: s.Sources, Wording: s.Wording, Hand: s.Hand, Collecting: s.Collecting, Ledger: s.Ledger, Jobs: s.Jobs,
+		Pairer: s.Pairer, Tables: s.Tables, Sources: s.Sources, Wording: s.Wording, Hand: s.Hand, Collecting: s.Collecting, Ledger: s.Ledger, Jobs: s.Jobs, Gallery: s.Gallery, Tidy: s.Tidy,
 		Web: s.settings.Web, Secure: s.settings.Secure, Demo: s.Demo, Outside: s.settings.Outside, Proxies: s.settings.Proxies}
 	app, err := server.App()
 	if err != nil {
@@ -201,6 +211,11 @@ func (s *Program) Serve(ctx context.Context, listener net.Listener) error {
 	if err := s.Jobs.Start(work); err != nil {
 		return err
 	}
+	go func() {
+		if err := s.Gallery.Warm(work); err != nil && work.Err() == nil {
+			slog.Warn("reading the pictures ahead", "error", err)
+		}
+	}()
 	served := make(chan error, 1)
 	go func() { served <- app.Listener(listener) }()
 	var ended error

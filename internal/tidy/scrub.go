@@ -93,7 +93,7 @@ func (t *Tidy) scrub(ctx context.Context, after int64, pace *rate.Limiter) error
 		return err
 	}
 	return t.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
-		return errors.Join(q.EndScrub(ctx), store.Notify(ctx, tx, store.Topic("tidy", 0)))
+		return errors.Join(q.EndScrub(ctx), store.Notify(ctx, tx, store.Topic("assets", 0)))
 	})
 }
 
@@ -187,13 +187,23 @@ func (t *Tidy) findStrays(ctx context.Context) error {
 		some = some[:0]
 		return t.Store.AddStrays(ctx, p)
 	}
-	err := t.Vault.EachOlder(ctx, strayAge, func(key string, size int64) error {
+	derived := int64(0)
+	err := t.Vault.EachBlob(ctx, func(key string, size int64, at time.Time) error {
+		if strings.HasPrefix(key, "derived/") {
+			derived += size
+		}
+		if time.Since(at) < strayAge {
+			return nil
+		}
 		if some = append(some, blob{key, size}); len(some) < strayPage {
 			return nil
 		}
 		return look()
 	})
 	if err != nil {
+		return err
+	}
+	if err := t.Store.SetDerivedBytes(ctx, derived); err != nil {
 		return err
 	}
 	return look()

@@ -131,7 +131,7 @@ func (t *Tidy) Find(ctx context.Context, anyCase bool) error {
 		if err := q.SetTidyState(ctx, query.SetTidyStateParams{Owners: stands.Owners, Pictures: stands.Pictures, Snapshot: stands.Snapshot, Limits: of}); err != nil {
 			return err
 		}
-		return store.Notify(ctx, tx, store.Topic("tidy", 0))
+		return store.Notify(ctx, tx, store.Topic("assets", 0))
 	})
 	slog.Info("found what is to tidy", "ms", time.Since(begun).Milliseconds())
 	return err

@@ -16,7 +16,7 @@ export interface Where {
   at?: number;
   q?: string;
   in?: number;
-  view?: 'owner' | 'categories';
+  view?: 'owner' | 'categories' | 'lines';
   /** The column that lines are sorted by; with a minus before it, downwards. */
   sort?: string;
   /** The house rule. */
@@ -35,7 +35,7 @@ const where = (search: Record<string, unknown>): Where => {
   if (typeof search.q === 'string' || typeof search.q === 'number') out.q = String(search.q);
   if (typeof search.sort === 'string') out.sort = search.sort;
   if (typeof search.rule === 'string') out.rule = search.rule;
-  if (search.view === 'owner' || search.view === 'categories') out.view = search.view;
+  if (search.view === 'owner' || search.view === 'categories' || search.view === 'lines') out.view = search.view;
   if (typeof search.field === 'string') out.field = search.field;
   if (typeof search.lang === 'string') out.lang = search.lang;
   if (typeof search.side === 'string') out.side = search.side;
@@ -118,7 +118,11 @@ export const router = createRouter({
     ),
     at(
       '/tidy',
-      lazyRouteComponent(() => withWords('later', import('./stations/later/Later')), 'Tidy'),
+      lazyRouteComponent(() => withWords('tidy', withWords('pictures', import('./stations/tidy/Tidy'))), 'Tidy'),
+    ),
+    at(
+      '/pictures',
+      lazyRouteComponent(() => withWords('pictures', import('./stations/pictures/Pictures')), 'Pictures'),
     ),
     at(
       '/ledger',
@@ -130,7 +134,7 @@ export const router = createRouter({
     ),
     at(
       '/people',
-      lazyRouteComponent(() => withWords('people', import('./stations/people/People')), 'People'),
+      lazyRouteComponent(() => withWords('me', withWords('people', import('./stations/people/People'))), 'People'),
     ),
     at(
       '/pieces',

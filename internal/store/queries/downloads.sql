@@ -14,3 +14,9 @@ WHERE a.id = ANY (sqlc.arg(arrivals)::bigint[]) ORDER BY a.id;
 
 -- name: ClearDownloads :exec
 DELETE FROM download WHERE created_at < now() - interval '1 day';
+
+-- name: AddPictureDownload :execrows
+-- Of pictures the line that brought each first; those that no line brought are left out.
+INSERT INTO download (ticket, person_id, title, arrivals)
+SELECT sqlc.arg(ticket), sqlc.arg(person_id), sqlc.arg(title), array_agg(f.id ORDER BY f.id)
+FROM (SELECT min(a.id) AS id FROM arrival a WHERE a.asset_id = ANY (sqlc.arg(assets)::bigint[]) GROUP BY a.asset_id) f HAVING count(*) > 0;

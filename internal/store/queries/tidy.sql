@@ -335,3 +335,51 @@ FROM tidy_rule t JOIN person p ON p.id = t.created_by JOIN schedule s ON s.what 
 WITH made AS (UPDATE tidy_rule t SET plan_id = @plan::bigint WHERE t.id = @id RETURNING t.created_by)
 INSERT INTO notice (person_id, kind, subject, title, state, done, unit, notes)
 SELECT m.created_by, 'tidy_plan', p.id, p.title, 'done', p.changes, 'changes', '[]' FROM made m, plan p WHERE p.id = @plan::bigint;
+
+-- name: DropStalePlans :execrows
+-- Plans that nobody applied for so many days, with their lines; a plan in hand is locked by who applies it.
+WITH stale AS (SELECT p.id FROM plan p WHERE p.created_at < now() - make_interval(days => @days::int) AND NOT EXISTS (SELECT 1 FROM run r WHERE r.plan_id = p.id)
+    AND NOT EXISTS (SELECT 1 FROM worksheet w WHERE w.plan_id = p.id) FOR UPDATE SKIP LOCKED),
+refs AS (DELETE FROM ledger_ref f USING stale s WHERE f.plan_id = s.id)
+DELETE FROM plan p USING stale s WHERE p.id = s.id;
+
+-- name: DropEndedSessions :execrows
+DELETE FROM session WHERE expires_at < now();
+
+-- name: DropAbandoned :execrows
+-- What was sent into deliveries that nobody closed for so many days; their bytes go with the next cleaning of the folder.
+DELETE FROM upload u USING delivery d WHERE d.id = u.delivery_id AND d.open AND NOT u.done
+    AND NOT EXISTS (SELECT 1 FROM upload o WHERE o.delivery_id = d.id AND o.created_at > now() - make_interval(days => @days::int)) AND d.created_at < now() - make_interval(days => @days::int);
+
+-- name: PictureCards :many
+-- Pictures as lists show them: what the first file was called that brought each, from where, and the first owner that shows it.
+SELECT a.id, encode(a.sha256, 'hex')::text AS sha, a.bytes, a.format, a.width, a.height, a.created_at, a.placeholder, (a.binned_at IS NOT NULL)::boolean AS binned, a.tags, a.palette, a.likeness,
+    coalesce(v.path, '')::text AS path, coalesce(v.source, '')::text AS source, (SELECT count(*) FROM placement p WHERE p.asset_id = a.id)::int AS places, coalesce(o.name, '')::text AS owner,
+    coalesce(r.may, v.may, '')::text AS may
+FROM asset a LEFT JOIN rights r ON r.asset_id = a.id
+    LEFT JOIN LATERAL (SELECT v.path, coalesce(s.name, nullif(d.supplier, ''), d.title) AS source, d.may FROM arrival v JOIN delivery d ON d.id = v.delivery_id LEFT JOIN source s ON s.id = d.source_id
+        WHERE v.asset_id = a.id ORDER BY v.id LIMIT 1) v ON true
+    LEFT JOIN LATERAL (SELECT coalesce(nullif(w.sku, ''), w.title) AS name FROM placement p JOIN owner w ON w.id = p.owner_id WHERE p.asset_id = a.id ORDER BY p.owner_id LIMIT 1) o ON true
+WHERE a.id = ANY (@ids::bigint[]);
+
+-- name: PictureMore :one
+SELECT a.note, coalesce(f.version, 0)::int AS version, coalesce(f.trouble, '')::text AS trouble, f.profile, coalesce(f.true_width, a.width)::int AS true_width, coalesce(f.true_height, a.height)::int AS true_height,
+    coalesce(f.pad_left, 0)::int AS pad_left, coalesce(f.pad_top, 0)::int AS pad_top, coalesce(f.pad_right, 0)::int AS pad_right, coalesce(f.pad_bottom, 0)::int AS pad_bottom,
+    coalesce(f.sideways, 0)::int AS sideways, coalesce(f.unfit, 0)::int AS unfit
+FROM asset a LEFT JOIN asset_fact f ON f.asset_id = a.id WHERE a.id = @id;
+
+-- name: StoodOn :many
+-- Runs that put a picture on owners, or took it off them, the newest first.
+SELECT r.id AS run, p.title, r.created_at, coalesce(nullif(o.sku, ''), o.title, '')::text AS owner,
+    (c.after->'pictures' @> jsonb_build_array(jsonb_build_object('asset', @id::bigint)))::boolean AS came
+FROM ledger_ref f JOIN run r ON r.plan_id = f.plan_id JOIN plan p ON p.id = r.plan_id JOIN run_entry e ON e.run_id = r.id AND e.seq = f.seq
+    JOIN plan_change c ON c.plan_id = f.plan_id AND c.seq = f.seq LEFT JOIN owner o ON o.id = c.subject_id
+WHERE f.class = 'asset' AND f.id = @id::bigint AND c.subject = 'pictures' AND e.code = ''
+    AND coalesce(c.before->'pictures' @> jsonb_build_array(jsonb_build_object('asset', @id::bigint)), false) <> coalesce(c.after->'pictures' @> jsonb_build_array(jsonb_build_object('asset', @id::bigint)), false)
+ORDER BY r.id DESC, f.seq LIMIT @most;
+
+-- name: SourceNames :many
+SELECT id, name FROM source ORDER BY name, id;
+
+-- name: SetDerivedBytes :exec
+INSERT INTO house_setting (name, value) VALUES ('derived_bytes', to_jsonb(@bytes::bigint)) ON CONFLICT (name) DO UPDATE SET value = excluded.value, changed_at = now();

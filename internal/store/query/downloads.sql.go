@@ -37,6 +37,33 @@ func (q *Queries) AddDownload(ctx context.Context, arg AddDownloadParams) (int64
 	return result.RowsAffected(), nil
 }
 
+const addPictureDownload = `-- name: AddPictureDownload :execrows
+INSERT INTO download (ticket, person_id, title, arrivals)
+SELECT $1, $2, $3, array_agg(f.id ORDER BY f.id)
+FROM (SELECT min(a.id) AS id FROM arrival a WHERE a.asset_id = ANY ($4::bigint[]) GROUP BY a.asset_id) f HAVING count(*) > 0
+`
+
+type AddPictureDownloadParams struct {
+	Ticket   string
+	PersonID int64
+	Title    string
+	Assets   []int64
+}
+
+// Of pictures the line that brought each first; those that no line brought are left out.
+func (q *Queries) AddPictureDownload(ctx context.Context, arg AddPictureDownloadParams) (int64, error) {
+	result, err := q.db.Exec(ctx, addPictureDownload,
+		arg.Ticket,
+		arg.PersonID,
+		arg.Title,
+		arg.Assets,
+	)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected(), nil
+}
+
 const clearDownloads = `-- name: ClearDownloads :exec
 DELETE FROM download WHERE created_at < now() - interval '1 day'
 `

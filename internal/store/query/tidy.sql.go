@@ -604,6 +604,32 @@ func (q *Queries) DoomedShas(ctx context.Context, sha256s [][]byte) ([][]byte, e
 	return items, nil
 }
 
+const dropAbandoned = `-- name: DropAbandoned :execrows
+DELETE FROM upload u USING delivery d WHERE d.id = u.delivery_id AND d.open AND NOT u.done
+    AND NOT EXISTS (SELECT 1 FROM upload o WHERE o.delivery_id = d.id AND o.created_at > now() - make_interval(days => $1::int)) AND d.created_at < now() - make_interval(days => $1::int)
+`
+
+// What was sent into deliveries that nobody closed for so many days; their bytes go with the next cleaning of the folder.
+func (q *Queries) DropAbandoned(ctx context.Context, days int32) (int64, error) {
+	result, err := q.db.Exec(ctx, dropAbandoned, days)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected(), nil
+}
+
+const dropEndedSessions = `-- name: DropEndedSessions :execrows
+DELETE FROM session WHERE expires_at < now()
+`
+
+func (q *Queries) DropEndedSessions(ctx context.Context) (int64, error) {
+	result, err := q.db.Exec(ctx, dropEndedSessions)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected(), nil
+}
+
 const dropRetiredGaps = `-- name: DropRetiredGaps :exec
 DELETE FROM owner_gap g USING owner o LEFT JOIN owner u ON u.id = o.parent AND o.kind = 'variant' WHERE o.id = g.owner_id AND (o.retired OR coalesce(u.retired, false))
 `
@@ -620,6 +646,22 @@ DELETE FROM rights WHERE asset_id = ANY ($1::bigint[])
 func (q *Queries) DropRights(ctx context.Context, ids []int64) error {
 	_, err := q.db.Exec(ctx, dropRights, ids)
 	return err
+}
+
+const dropStalePlans = `-- name: DropStalePlans :execrows
+WITH stale AS (SELECT p.id FROM plan p WHERE p.created_at < now() - make_interval(days => $1::int) AND NOT EXISTS (SELECT 1 FROM run r WHERE r.plan_id = p.id)
+    AND NOT EXISTS (SELECT 1 FROM worksheet w WHERE w.plan_id = p.id) FOR UPDATE SKIP LOCKED),
+refs AS (DELETE FROM ledger_ref f USING stale s WHERE f.plan_id = s.id)
+DELETE FROM plan p USING stale s WHERE p.id = s.id
+`
+
+// Plans that nobody applied for so many days, with their lines; a plan in hand is locked by who applies it.
+func (q *Queries) DropStalePlans(ctx context.Context, days int32) (int64, error) {
+	result, err := q.db.Exec(ctx, dropStalePlans, days)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected(), nil
 }
 
 const dropStrays = `-- name: DropStrays :exec
@@ -1004,6 +1046,118 @@ func (q *Queries) OwnersShown(ctx context.Context, arg OwnersShownParams) ([]Own
 	return items, nil
 }
 
+const pictureCards = `-- name: PictureCards :many
+SELECT a.id, encode(a.sha256, 'hex')::text AS sha, a.bytes, a.format, a.width, a.height, a.created_at, a.placeholder, (a.binned_at IS NOT NULL)::boolean AS binned, a.tags, a.palette, a.likeness,
+    coalesce(v.path, '')::text AS path, coalesce(v.source, '')::text AS source, (SELECT count(*) FROM placement p WHERE p.asset_id = a.id)::int AS places, coalesce(o.name, '')::text AS owner,
+    coalesce(r.may, v.may, '')::text AS may
+FROM asset a LEFT JOIN rights r ON r.asset_id = a.id
+    LEFT JOIN LATERAL (SELECT v.path, coalesce(s.name, nullif(d.supplier, ''), d.title) AS source, d.may FROM arrival v JOIN delivery d ON d.id = v.delivery_id LEFT JOIN source s ON s.id = d.source_id
+        WHERE v.asset_id = a.id ORDER BY v.id LIMIT 1) v ON true
+    LEFT JOIN LATERAL (SELECT coalesce(nullif(w.sku, ''), w.title) AS name FROM placement p JOIN owner w ON w.id = p.owner_id WHERE p.asset_id = a.id ORDER BY p.owner_id LIMIT 1) o ON true
+WHERE a.id = ANY ($1::bigint[])
+`
+
+type PictureCardsRow struct {
+	ID          int64
+	Sha         string
+	Bytes       int64
+	Format      string
+	Width       int32
+	Height      int32
+	CreatedAt   time.Time
+	Placeholder bool
+	Binned      bool
+	Tags        []string
+	Palette     []byte
+	Likeness    *int64
+	Path        string
+	Source      string
+	Places      int32
+	Owner       string
+	May         string
+}
+
+// Pictures as lists show them: what the first file was called that brought each, from where, and the first owner that shows it.
+func (q *Queries) PictureCards(ctx context.Context, ids []int64) ([]PictureCardsRow, error) {
+	rows, err := q.db.Query(ctx, pictureCards, ids)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []PictureCardsRow
+	for rows.Next() {
+		var i PictureCardsRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.Sha,
+			&i.Bytes,
+			&i.Format,
+			&i.Width,
+			&i.Height,
+			&i.CreatedAt,
+			&i.Placeholder,
+			&i.Binned,
+			&i.Tags,
+			&i.Palette,
+			&i.Likeness,
+			&i.Path,
+			&i.Source,
+			&i.Places,
+			&i.Owner,
+			&i.May,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const pictureMore = `-- name: PictureMore :one
+SELECT a.note, coalesce(f.version, 0)::int AS version, coalesce(f.trouble, '')::text AS trouble, f.profile, coalesce(f.true_width, a.width)::int AS true_width, coalesce(f.true_height, a.height)::int AS true_height,
+    coalesce(f.pad_left, 0)::int AS pad_left, coalesce(f.pad_top, 0)::int AS pad_top, coalesce(f.pad_right, 0)::int AS pad_right, coalesce(f.pad_bottom, 0)::int AS pad_bottom,
+    coalesce(f.sideways, 0)::int AS sideways, coalesce(f.unfit, 0)::int AS unfit
+FROM asset a LEFT JOIN asset_fact f ON f.asset_id = a.id WHERE a.id = $1
+`
+
+type PictureMoreRow struct {
+	Note       string
+	Version    int32
+	Trouble    string
+	Profile    *string
+	TrueWidth  int32
+	TrueHeight int32
+	PadLeft    int32
+	PadTop     int32
+	PadRight   int32
+	PadBottom  int32
+	Sideways   int32
+	Unfit      int32
+}
+
+func (q *Queries) PictureMore(ctx context.Context, id int64) (PictureMoreRow, error) {
+	row := q.db.QueryRow(ctx, pictureMore, id)
+	var i PictureMoreRow
+	err := row.Scan(
+		&i.Note,
+		&i.Version,
+		&i.Trouble,
+		&i.Profile,
+		&i.TrueWidth,
+		&i.TrueHeight,
+		&i.PadLeft,
+		&i.PadTop,
+		&i.PadRight,
+		&i.PadBottom,
+		&i.Sideways,
+		&i.Unfit,
+	)
+	return i, err
+}
+
 const placedFacts = `-- name: PlacedFacts :many
 SELECT f.asset_id, a.width, a.height, f.true_width, f.true_height, f.pad_left, f.pad_top, f.pad_right, f.pad_bottom, f.sideways, f.profile, f.model, f.transparent, f.ground, f.ground_share, f.unfit,
     coalesce((SELECT array_agg(DISTINCT coalesce(o.category, u.category, 0)) FROM placement p JOIN owner o ON o.id = p.owner_id LEFT JOIN owner u ON u.id = o.parent AND o.kind = 'variant'
@@ -1308,6 +1462,15 @@ func (q *Queries) ScrubState(ctx context.Context) (ScrubStateRow, error) {
 	return i, err
 }
 
+const setDerivedBytes = `-- name: SetDerivedBytes :exec
+INSERT INTO house_setting (name, value) VALUES ('derived_bytes', to_jsonb($1::bigint)) ON CONFLICT (name) DO UPDATE SET value = excluded.value, changed_at = now()
+`
+
+func (q *Queries) SetDerivedBytes(ctx context.Context, bytes int64) error {
+	_, err := q.db.Exec(ctx, setDerivedBytes, bytes)
+	return err
+}
+
 const setGaps = `-- name: SetGaps :exec
 INSERT INTO owner_gap (owner_id, category, gaps) SELECT unnest($1::bigint[]), unnest($2::bigint[]), unnest($3::int[])
 ON CONFLICT (owner_id) DO UPDATE SET category = excluded.category, gaps = excluded.gaps
@@ -1452,6 +1615,35 @@ func (q *Queries) ShasThere(ctx context.Context, sha256s [][]byte) ([][]byte, er
 	return items, nil
 }
 
+const sourceNames = `-- name: SourceNames :many
+SELECT id, name FROM source ORDER BY name, id
+`
+
+type SourceNamesRow struct {
+	ID   int64
+	Name string
+}
+
+func (q *Queries) SourceNames(ctx context.Context) ([]SourceNamesRow, error) {
+	rows, err := q.db.Query(ctx, sourceNames)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []SourceNamesRow
+	for rows.Next() {
+		var i SourceNamesRow
+		if err := rows.Scan(&i.ID, &i.Name); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const stepScrub = `-- name: StepScrub :exec
 WITH said AS (UPDATE asset a SET broken = n.wrong FROM (SELECT unnest($6::bigint[]) AS id, unnest($7::text[]) AS wrong) n WHERE a.id = n.id)
 UPDATE scrub SET last_asset = $1, looked = looked + $2, missing = missing + $3, differing = differing + $4, remade = remade + $5
@@ -1499,6 +1691,56 @@ func (q *Queries) StillStray(ctx context.Context, most int32) ([]string, error) 
 			return nil, err
 		}
 		items = append(items, key)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const stoodOn = `-- name: StoodOn :many
+SELECT r.id AS run, p.title, r.created_at, coalesce(nullif(o.sku, ''), o.title, '')::text AS owner,
+    (c.after->'pictures' @> jsonb_build_array(jsonb_build_object('asset', $1::bigint)))::boolean AS came
+FROM ledger_ref f JOIN run r ON r.plan_id = f.plan_id JOIN plan p ON p.id = r.plan_id JOIN run_entry e ON e.run_id = r.id AND e.seq = f.seq
+    JOIN plan_change c ON c.plan_id = f.plan_id AND c.seq = f.seq LEFT JOIN owner o ON o.id = c.subject_id
+WHERE f.class = 'asset' AND f.id = $1::bigint AND c.subject = 'pictures' AND e.code = ''
+    AND coalesce(c.before->'pictures' @> jsonb_build_array(jsonb_build_object('asset', $1::bigint)), false) <> coalesce(c.after->'pictures' @> jsonb_build_array(jsonb_build_object('asset', $1::bigint)), false)
+ORDER BY r.id DESC, f.seq LIMIT $2
+`
+
+type StoodOnParams struct {
+	ID   int64
+	Most int32
+}
+
+type StoodOnRow struct {
+	Run       int64
+	Title     string
+	CreatedAt time.Time
+	Owner     string
+	Came      bool
+}
+
+// Runs that put a picture on owners, or took it off them, the newest first.
+func (q *Queries) StoodOn(ctx context.Context, arg StoodOnParams) ([]StoodOnRow, error) {
+	rows, err := q.db.Query(ctx, stoodOn, arg.ID, arg.Most)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []StoodOnRow
+	for rows.Next() {
+		var i StoodOnRow
+		if err := rows.Scan(
+			&i.Run,
+			&i.Title,
+			&i.CreatedAt,
+			&i.Owner,
+			&i.Came,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
 	}
 	if err := rows.Err(); err != nil {
 		return nil, err

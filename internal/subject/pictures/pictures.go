@@ -215,5 +215,5 @@ func (Subject) Refs(c change.Change) []ledger.Ref {
 	return refs
 }
 
-// Topics are those of the pictures of the catalogue.
-func (Subject) Topics([]change.Change) []string { return []string{"pictures:0"} }
+// Topics are those of the pictures of the catalogue, and of all pictures.
+func (Subject) Topics([]change.Change) []string { return []string{"pictures:0", "assets:0"} }

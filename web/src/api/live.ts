@@ -30,6 +30,10 @@ const touched: Record<string, (id: number) => { key: readonly unknown[]; pause: 
     { key: ['pairing'], pause: 2000 },
     { key: ['byOwner'], pause: 2000 },
   ],
+  assets: () => [
+    { key: ['gallery'], pause: 1000 },
+    { key: ['tidy'], pause: 2000 },
+  ],
   catalogue: () => [
     { key: ['pairing'], pause: 300 },
     { key: ['trial'], pause: 1000 },

@@ -1,3 +1,4 @@
+import { assetRenderer } from './asset';
 import { ownerRenderer } from './owner';
 import { picturesRenderer } from './pictures';
 import { ownerName, type Renderer } from './subject';
@@ -8,6 +9,7 @@ const renderers: Record<string, Renderer> = {
   pictures: picturesRenderer,
   owner: ownerRenderer,
   wording: wordingRenderer,
+  asset: assetRenderer,
 };
 
 /** What shows a subject that these screens do not know: its fields as they are kept. */

@@ -33,6 +33,7 @@ export function Trail({ person }: { person: Session }) {
     { to: '/pair', name: t('station.pair'), waits: trail?.toPair },
     { to: '/tables', name: t('station.tables') },
     { to: '/catalogue', name: t('station.catalogue') },
+    { to: '/pictures', name: t('station.pictures') },
     { to: '/tidy', name: t('station.tidy') },
     { to: '/ledger', name: t('station.ledger'), waits: jobs?.filter((j) => j.kind === 'run' && atWork(j)).length },
   ];

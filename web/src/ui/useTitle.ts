@@ -12,7 +12,18 @@ export function setUnread(n: number) {
 
 /** The page's title: the station, and what of it is in hand. */
 export function useTitle(
-  station: 'gather' | 'pair' | 'tables' | 'catalogue' | 'tidy' | 'ledger' | 'plan' | 'people' | 'pieces' | 'settings',
+  station:
+    | 'gather'
+    | 'pair'
+    | 'tables'
+    | 'catalogue'
+    | 'pictures'
+    | 'tidy'
+    | 'ledger'
+    | 'plan'
+    | 'people'
+    | 'pieces'
+    | 'settings',
   of?: string,
 ) {
   const language = useLanguage();

@@ -6,7 +6,7 @@ import type { Plan } from '../../api/client';
 import { ask, planQuery, type Rule, useAskOnce } from '../../api/queries';
 import { Bench } from '../../ui/Bench';
 import { Empty } from '../../ui/Empty';
-import { count, when } from '../../ui/format';
+import { bytes, count, when } from '../../ui/format';
 import { useMayEdit } from '../../ui/session';
 import { useKeys } from '../../ui/useKeys';
 import { useTitle } from '../../ui/useTitle';
@@ -67,6 +67,18 @@ export function PlanSheet() {
                 <dt>{t('plan.taken_off')}</dt>
                 <dd className="figures">{count(p.counts.gone)}</dd>
               </div>
+            ) : null}
+            {p.counts.binned || p.counts.deleted ? (
+              <>
+                <div>
+                  <dt>{t(p.counts.deleted ? 'plan.deleted' : 'plan.binned')}</dt>
+                  <dd className="figures">{count(p.counts.deleted ?? p.counts.binned ?? 0)}</dd>
+                </div>
+                <div>
+                  <dt>{t('plan.won')}</dt>
+                  <dd className="figures">{bytes(p.counts.bytes ?? 0)}</dd>
+                </div>
+              </>
             ) : null}
             {p.counts.texts || p.counts.reworded ? (
               <div>

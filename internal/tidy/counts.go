@@ -1,0 +1,134 @@
+package tidy
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"time"
+
+	"ambrosa/core/checks"
+	core "ambrosa/core/tidy"
+	"ambrosa/internal/store/query"
+
+	"github.com/jackc/pgx/v5"
+)
+
+// Counts are how much there is to tidy. Unfit and Gaps are in the order of their names.
+type Counts struct {
+	Orphans    query.OrphanCountsRow
+	Bin        query.BinCountsRow
+	Broken     query.BrokenCountsRow
+	Twice      int64
+	Unchecked  int64
+	Unfit      []int64
+	Gaps       []int64
+	FoundAt    *time.Time
+	ScrubbedAt *time.Time
+	Scrubbed   int64
+}
+
+// Counts counts. Cost: one look at all placements and pictures.
+func (t *Tidy) Counts(ctx context.Context) (c Counts, err error) {
+	c.Unfit, c.Gaps = make([]int64, len(core.Faults)), make([]int64, len(core.Gaps))
+	q := t.Store.Queries
+	for _, count := range []func() error{
+		func() (err error) { c.Orphans, err = q.OrphanCounts(ctx); return err },
+		func() (err error) { c.Bin, err = q.BinCounts(ctx); return err },
+		func() (err error) { c.Broken, err = q.BrokenCounts(ctx); return err },
+		func() (err error) { c.Twice, err = q.CountTwice(ctx); return err },
+		func() (err error) { c.Unchecked, err = q.CountUnchecked(ctx, checks.Version); return err },
+		func() error {
+			rows, err := q.UnfitCounts(ctx)
+			for _, r := range rows {
+				if int(r.Bit) < len(c.Unfit) {
+					c.Unfit[r.Bit] = r.Count
+				}
+			}
+			return err
+		},
+		func() error {
+			rows, err := q.GapCounts(ctx)
+			for _, r := range rows {
+				if int(r.Bit) < len(c.Gaps) {
+					c.Gaps[r.Bit] = r.Count
+				}
+			}
+			return err
+		},
+		func() error {
+			state, err := q.TidyState(ctx)
+			if err == nil {
+				c.FoundAt = &state.At
+			}
+			return orNone(err)
+		},
+		func() error {
+			scrub, err := q.ScrubState(ctx)
+			if err == nil {
+				c.ScrubbedAt, c.Scrubbed = scrub.EndedAt, scrub.Looked
+			}
+			return orNone(err)
+		},
+	} {
+		if err := count(); err != nil {
+			return c, err
+		}
+	}
+	return c, nil
+}
+
+func orNone(err error) error {
+	if errors.Is(err, pgx.ErrNoRows) {
+		return nil
+	}
+	return err
+}
+
+// Storage are how many pictures and bytes there are, by source, category, format and month. Cost: a look at all arrivals and placements.
+func (t *Tidy) Storage(ctx context.Context) ([]query.StorageFiguresRow, error) {
+	return t.Store.StorageFigures(ctx)
+}
+
+const derivedName = "derived_bytes"
+
+// DerivedBytes are the bytes of all small pictures as they were counted by the last look through all that is stored.
+func (t *Tidy) DerivedBytes(ctx context.Context) (n int64, err error) {
+	value, err := t.Store.HouseSetting(ctx, derivedName)
+	if errors.Is(err, pgx.ErrNoRows) {
+		return 0, nil
+	}
+	if err == nil {
+		err = json.Unmarshal(value, &n)
+	}
+	return n, err
+}
+
+// FindingsOf are what is wrong with a picture by the limits; what is usual in its categories is known from when it was judged.
+func FindingsOf(l core.Limits, r query.UnfitPageRow) []core.Finding {
+	f := factsOf(query.PlacedFactsRow{Width: r.Width, Height: r.Height, TrueWidth: r.TrueWidth, TrueHeight: r.TrueHeight, PadLeft: r.PadLeft, PadTop: r.PadTop, PadRight: r.PadRight,
+		PadBottom: r.PadBottom, Sideways: r.Sideways, Profile: r.Profile, Model: r.Model, Transparent: r.Transparent, Ground: r.Ground, GroundShare: r.GroundShare})
+	judged := int(r.Unfit)
+	return l.Unfit(f, core.Custom{Square: judged&core.BitOf(core.Faults, core.NotSquare) != 0, White: judged&core.BitOf(core.Faults, core.NotWhite) != 0})
+}
+
+// WhyBest says of groups of pictures that are one why the best of each is it.
+func (t *Tidy) WhyBest(ctx context.Context, rows []query.TwicePageRow) (map[int64]core.Reason, error) {
+	ids := make([]int64, len(rows))
+	groups := map[int64][]int64{}
+	for i, r := range rows {
+		ids[i] = r.AssetID
+		groups[r.BestID] = append(groups[r.BestID], r.AssetID)
+	}
+	copies, err := t.copies(ctx, ids)
+	why := map[int64]core.Reason{}
+	for best, members := range groups {
+		var group []core.Copy
+		for _, id := range members {
+			if c, there := copies[id]; there {
+				group = append(group, c)
+			}
+		}
+		_, why[best] = core.Best(group)
+	}
+	return why, err
+}

@@ -1,0 +1,108 @@
+import type { PictureCard } from '../../api/gallery';
+import type { Column } from '../../ui/columns';
+import { bytes, when } from '../../ui/format';
+import { plainly } from '../../ui/Met';
+import { Thumb } from '../../ui/Thumb';
+import { named, t } from '../../words/words';
+
+const shape = (p: PictureCard) =>
+  named(
+    `pictures.is_${Math.abs(p.width - p.height) * 50 <= Math.max(p.width, p.height) ? 'square' : p.width > p.height ? 'wide' : 'tall'}`,
+  );
+
+/** What is seen of a picture on a line. */
+export const pictureColumns = (has: (id: number) => boolean): Column<PictureCard>[] => [
+  {
+    id: 'picked',
+    name: t('pictures.picked_column'),
+    quiet: true,
+    fixed: true,
+    width: '24px',
+    cell: (p) => (has(p.id) ? '✓' : ''),
+  },
+  {
+    id: 'picture',
+    name: t('column.picture'),
+    quiet: true,
+    fixed: true,
+    width: '44px',
+    cell: (p) => <Thumb sha={p.sha} size={36} />,
+  },
+  {
+    id: 'name',
+    name: t('pictures.name'),
+    fixed: true,
+    width: 'minmax(140px, 1.4fr)',
+    className: 'mono clip',
+    cell: (p) => plainly(p.name),
+    text: (p) => p.path,
+  },
+  {
+    id: 'source',
+    name: t('pictures.source'),
+    width: 'minmax(90px, 1fr)',
+    className: 'clip',
+    wide: true,
+    cell: (p) => p.source ?? '',
+    text: (p) => p.source,
+  },
+  {
+    id: 'pixels',
+    name: t('pictures.size'),
+    width: '96px',
+    figures: true,
+    cell: (p) => `${p.width} × ${p.height}`,
+    text: (p) => `${p.width} × ${p.height}`,
+  },
+  {
+    id: 'bytes',
+    name: t('pictures.bytes'),
+    width: '72px',
+    figures: true,
+    wide: true,
+    cell: (p) => bytes(p.bytes),
+    text: (p) => p.bytes,
+  },
+  { id: 'format', name: t('pictures.format'), width: '60px', wide: true, cell: (p) => p.format, text: (p) => p.format },
+  { id: 'shape', name: t('pictures.shape'), width: '62px', wide: true, cell: shape, text: shape },
+  {
+    id: 'colours',
+    name: t('pictures.colours'),
+    width: '62px',
+    wide: true,
+    cell: (p) => (
+      <span className="swatches" role="img" aria-label={p.colours.join(', ')}>
+        {p.colours.map((c) => (
+          <i key={c} style={{ background: c }} />
+        ))}
+      </span>
+    ),
+    text: (p) => p.colours.join(' '),
+  },
+  {
+    id: 'rights',
+    name: t('pictures.group_cleared'),
+    width: '84px',
+    className: 'clip',
+    wide: true,
+    cell: (p) => (p.may ? named(`pictures.is_${p.may}`) : '–'),
+    text: (p) => p.may,
+  },
+  {
+    id: 'owner',
+    name: t('pictures.used'),
+    width: 'minmax(110px, 1fr)',
+    className: 'mono clip',
+    cell: (p) => (p.places > 1 ? t('pictures.places', { owner: p.owner ?? '', n: p.places - 1 }) : p.owner || '–'),
+    text: (p) => p.owner,
+  },
+  {
+    id: 'since',
+    name: t('pictures.since'),
+    width: '112px',
+    className: 'clip',
+    wide: true,
+    cell: (p) => when(p.cameAt),
+    text: (p) => p.cameAt,
+  },
+];
