@@ -12,10 +12,10 @@ type Sides struct {
 func (s Sides) Widest() int { return max(s.Left, s.Top, s.Right, s.Bottom) }
 
 const (
-	noise    = 12 // how far compression moves a colour within a border
-	clear    = 24 // how far what begins behind it stands off
-	straight = .6 // the share of a line that stands off where a picture begins, and not only a thing on a plain ground
-	rising   = 4  // within so many pixels it does, as compression softens the edge
+	noise    = 12  // how far compression moves a colour within a border
+	clear    = 24  // how far what begins behind it stands off
+	straight = .65 // the share of a line that stands off where a picture begins, and not only a thing on a plain ground
+	rising   = 4   // within so many pixels it does, as compression softens the edge
 	block    = 8
 	leastPad = 2 // pixels
 )
@@ -79,8 +79,18 @@ func (c Colours) depth(of [3]uint8, at func(line, i int) [3]uint8, lines, length
 	return first
 }
 
-// straightOnly leaves those sides that end in a straight line.
+// straightOnly leaves those sides that end in a straight line, along all that lies between the others that are left.
 func (c Colours) straightOnly(s Sides) Sides {
+	for {
+		kept := c.straightBetween(s)
+		if kept == s {
+			return s
+		}
+		s = kept
+	}
+}
+
+func (c Colours) straightBetween(s Sides) Sides {
 	x0, x1, y0, y1 := s.Left, c.Width-s.Right, s.Top, c.Height-s.Bottom
 	share := func(of [3]uint8, length int, at func(n, i int) [3]uint8) float64 {
 		most := 0
@@ -95,15 +105,17 @@ func (c Colours) straightOnly(s Sides) Sides {
 		}
 		return float64(most) / float64(length)
 	}
-	keep := func(side *int, of [3]uint8, length int, at func(n, i int) [3]uint8) {
-		if *side < leastPad || share(of, length, at) < straight {
-			*side = 0
+	keep := func(side int, of [3]uint8, length int, at func(n, i int) [3]uint8) int {
+		if side < leastPad || share(of, length, at) < straight {
+			return 0
 		}
+		return side
 	}
 	last := c.Width - 1
-	keep(&s.Top, c.at(0, 0), x1-x0, func(n, i int) [3]uint8 { return c.at(x0+i, y0+n) })
-	keep(&s.Bottom, c.at(0, c.Height-1), x1-x0, func(n, i int) [3]uint8 { return c.at(x0+i, y1-1-n) })
-	keep(&s.Left, c.at(0, 0), y1-y0, func(n, i int) [3]uint8 { return c.at(x0+n, y0+i) })
-	keep(&s.Right, c.at(last, 0), y1-y0, func(n, i int) [3]uint8 { return c.at(x1-1-n, y0+i) })
-	return s
+	return Sides{
+		Top:    keep(s.Top, c.at(0, 0), x1-x0, func(n, i int) [3]uint8 { return c.at(x0+i, y0+n) }),
+		Bottom: keep(s.Bottom, c.at(0, c.Height-1), x1-x0, func(n, i int) [3]uint8 { return c.at(x0+i, y1-1-n) }),
+		Left:   keep(s.Left, c.at(0, 0), y1-y0, func(n, i int) [3]uint8 { return c.at(x0+n, y0+i) }),
+		Right:  keep(s.Right, c.at(last, 0), y1-y0, func(n, i int) [3]uint8 { return c.at(x1-1-n, y0+i) }),
+	}
 }
