@@ -24,7 +24,7 @@ func main() {
 	set := &settings{}
 	set.flags(root.PersistentFlags())
 	root.PersistentPreRunE = func(*cobra.Command, []string) error { return set.check() }
-	root.AddCommand(serveCommand(set), demoCommand(set), userCommand(set), catalogueCommand(set), openapiCommand(), resetCommand(set), pairCommand(), tableCommand(), driveCommand(), wordingCommand(), pageCommand(), checkPicturesCommand(),
+	root.AddCommand(serveCommand(set), demoCommand(set), userCommand(set), catalogueCommand(set), openapiCommand(), resetCommand(set), pairCommand(), tableCommand(), driveCommand(), wordingCommand(), pageCommand(), checkPicturesCommand(), tidyCommand(set),
 		backupCommand(set), restoreCommand(set), versionCommand())
 	strict(root)
 	err := root.ExecuteContext(ctx)

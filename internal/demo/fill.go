@@ -113,6 +113,9 @@ func Fill(ctx context.Context, s *program.Program) error {
 	if err := byHand(ctx, s, mo.ID); err != nil {
 		return err
 	}
+	if err := toTidy(ctx, s, there, mo.ID); err != nil {
+		return err
+	}
 	ines, err := s.Store.PersonByName(ctx, "ines")
 	if err != nil {
 		return err

@@ -16,35 +16,48 @@ const ownersPage = 5000
 
 // findGaps says of all owners what they miss. Those of which it says something else than before are written.
 func (t *Tidy) findGaps(ctx context.Context, l core.Limits) error {
+	err := t.eachGap(ctx, l, func(rows []query.OwnersShownRow, gaps [][]core.Gap) error {
+		var set query.SetGapsParams
+		for i, r := range rows {
+			if mask := core.GapMask(gaps[i]); mask != int(r.Gaps) || r.CountedFor != r.Category {
+				set.Ids, set.Categories, set.Masks = append(set.Ids, r.ID), append(set.Categories, r.Category), append(set.Masks, int32(mask))
+			}
+		}
+		if len(set.Ids) == 0 {
+			return nil
+		}
+		return t.Store.SetGaps(ctx, set)
+	})
+	if err != nil {
+		return err
+	}
+	return t.Store.DropRetiredGaps(ctx)
+}
+
+// eachGap calls use for all owners, some at a time, with what each of them misses.
+func (t *Tidy) eachGap(ctx context.Context, l core.Limits, use func([]query.OwnersShownRow, [][]core.Gap) error) error {
 	words, err := t.colourWords(ctx)
 	if err != nil {
 		return err
 	}
 	for after := int64(0); ; {
 		rows, err := t.Store.OwnersShown(ctx, query.OwnersShownParams{After: after, Most: ownersPage, Language: "en"})
-		if err != nil {
+		if err != nil || len(rows) == 0 {
 			return err
 		}
-		if len(rows) == 0 {
-			return t.Store.DropRetiredGaps(ctx)
-		}
 		after = rows[len(rows)-1].ID
-		var set query.SetGapsParams
-		for _, r := range rows {
+		gaps := make([][]core.Gap, len(rows))
+		for i, r := range rows {
 			o := core.Owner{Kind: r.Kind, Pictures: int(r.Pictures), Variants: int(r.Variants), OfProduct: int(r.OfProduct), Wordless: int(r.Wordless), Texts: int(r.Texts)}
 			if o.Kind == "variant" && len(r.Palette) > 0 {
 				if o.Colour, err = mismatched(words, r.Options, r.Palette); err != nil {
 					return err
 				}
 			}
-			if mask := core.GapMask(l.Missing(o)); mask != int(r.Gaps) || r.CountedFor != r.Category {
-				set.Ids, set.Categories, set.Masks = append(set.Ids, r.ID), append(set.Categories, r.Category), append(set.Masks, int32(mask))
-			}
+			gaps[i] = l.Missing(o)
 		}
-		if len(set.Ids) > 0 {
-			if err := t.Store.SetGaps(ctx, set); err != nil {
-				return err
-			}
+		if err := use(rows, gaps); err != nil {
+			return err
 		}
 	}
 }

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"io"
 	"log/slog"
+	"slices"
 	"strings"
 	"time"
 
@@ -97,28 +98,37 @@ func (t *Tidy) scrub(ctx context.Context, after int64, pace *rate.Limiter) error
 	})
 }
 
-// scrubOne reads one picture's bytes. An error is one of the storage as a whole, or of ctx.
+// scrubOne reads one picture's bytes, and makes its derivatives again where they are missing. An error is one of the storage as a whole, or of
+// ctx.
 func (t *Tidy) scrubOne(ctx context.Context, sha string, pace *rate.Limiter) (wrong string, remade bool, err error) {
-	r, _, err := t.Vault.Open(ctx, assets.OriginalKey(sha))
-	if assets.IsMissing(err) {
-		return BytesMissing, false, nil
-	}
-	if err != nil {
-		return "", false, err
-	}
-	defer r.Close()
-	sum := sha256.New()
-	if _, err := io.Copy(sum, &paced{ctx, r, pace}); err != nil {
-		return "", false, err
-	}
-	if hex.EncodeToString(sum.Sum(nil)) != sha {
-		return BytesDiffer, false, nil
+	if wrong, err = t.readThrough(ctx, sha, pace); err != nil || wrong != "" {
+		return wrong, false, err
 	}
 	has, err := t.Vault.HasDerivatives(ctx, sha)
 	if err != nil || has {
 		return "", false, err
 	}
 	return "", true, t.remake(ctx, sha)
+}
+
+// readThrough reads one picture's bytes and says what is wrong with them; empty for nothing.
+func (t *Tidy) readThrough(ctx context.Context, sha string, pace *rate.Limiter) (wrong string, err error) {
+	r, _, err := t.Vault.Open(ctx, assets.OriginalKey(sha))
+	if assets.IsMissing(err) {
+		return BytesMissing, nil
+	}
+	if err != nil {
+		return "", err
+	}
+	defer r.Close()
+	sum := sha256.New()
+	if _, err := io.Copy(sum, &paced{ctx, r, pace}); err != nil {
+		return "", err
+	}
+	if hex.EncodeToString(sum.Sum(nil)) != sha {
+		return BytesDiffer, nil
+	}
+	return "", nil
 }
 
 // remake makes a picture's derivatives again.
@@ -153,15 +163,33 @@ func (p *paced) Read(b []byte) (int, error) {
 	return n, err
 }
 
-// findStrays keeps which blobs no picture knows. Cost: a list of all, and of each thousand one question.
+// findStrays keeps which blobs no picture knows.
 func (t *Tidy) findStrays(ctx context.Context) error {
 	if err := t.Store.DropStrays(ctx); err != nil {
 		return err
 	}
-	type blob struct {
-		key   string
-		bytes int64
+	derived, err := t.eachStray(ctx, func(some []blob) error {
+		var p query.AddStraysParams
+		for _, b := range some {
+			p.Keys, p.Bytes = append(p.Keys, b.key), append(p.Bytes, b.bytes)
+		}
+		return t.Store.AddStrays(ctx, p)
+	})
+	if err != nil {
+		return err
 	}
+	return t.Store.SetDerivedBytes(ctx, derived)
+}
+
+// blob is something that is stored.
+type blob struct {
+	key   string
+	bytes int64
+}
+
+// eachStray calls use for blobs that no picture knows, some at a time, and returns how many bytes all small pictures have. Cost: a list of all, and
+// of each thousand one question.
+func (t *Tidy) eachStray(ctx context.Context, use func([]blob) error) (derived int64, err error) {
 	var some []blob
 	look := func() error {
 		shas := make([][]byte, 0, len(some))
@@ -178,17 +206,14 @@ func (t *Tidy) findStrays(ctx context.Context) error {
 		for _, sha := range known {
 			is[hex.EncodeToString(sha)] = true
 		}
-		var p query.AddStraysParams
-		for _, b := range some {
-			if !is[shaOf(b.key)] {
-				p.Keys, p.Bytes = append(p.Keys, b.key), append(p.Bytes, b.bytes)
-			}
+		stray := slices.DeleteFunc(some, func(b blob) bool { return is[shaOf(b.key)] })
+		some = nil
+		if len(stray) == 0 {
+			return nil
 		}
-		some = some[:0]
-		return t.Store.AddStrays(ctx, p)
+		return use(stray)
 	}
-	derived := int64(0)
-	err := t.Vault.EachBlob(ctx, func(key string, size int64, at time.Time) error {
+	err = t.Vault.EachBlob(ctx, func(key string, size int64, at time.Time) error {
 		if strings.HasPrefix(key, "derived/") {
 			derived += size
 		}
@@ -201,12 +226,9 @@ func (t *Tidy) findStrays(ctx context.Context) error {
 		return look()
 	})
 	if err != nil {
-		return err
+		return 0, err
 	}
-	if err := t.Store.SetDerivedBytes(ctx, derived); err != nil {
-		return err
-	}
-	return look()
+	return derived, look()
 }
 
 // shaOf is the SHA-256 that a key names.

@@ -13,17 +13,35 @@ import (
 	"github.com/jackc/pgx/v5"
 )
 
-// findTwice finds the pictures that are one in other bytes. Cost: by those of which others look nearly the same; a million likenesses take some
-// seconds.
+// findTwice finds the pictures that are one in other bytes, and keeps them.
 func (t *Tidy) findTwice(ctx context.Context, _ core.Limits) error {
+	var p query.AddTwiceParams
+	err := t.eachTwice(ctx, func(members []core.Copy, best int, _ core.Reason) error {
+		for _, m := range members {
+			p.Ids, p.Bests = append(p.Ids, m.ID), append(p.Bests, members[best].ID)
+			p.Aparts = append(p.Aparts, int32(likeness.Distance(m.Likeness, members[best].Likeness)))
+		}
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	return t.Store.Tx(ctx, func(q *query.Queries, _ pgx.Tx) error {
+		if err := q.DropTwice(ctx); err != nil {
+			return err
+		}
+		return q.AddTwice(ctx, p)
+	})
+}
+
+// eachTwice calls use for each group of pictures that are one, with the place of the best and why it is. Cost: by those of which others look
+// nearly the same; a million likenesses take some seconds.
+func (t *Tidy) eachTwice(ctx context.Context, use func(members []core.Copy, best int, why core.Reason) error) error {
 	shelf, err := t.Gallery.Now(ctx)
 	if err != nil {
 		return err
 	}
-	ids, looks := shelf.Looks()
-	sets := nearSets(ids, looks)
-	var p query.AddTwiceParams
-	for some := range slices.Chunk(sets, 2000) {
+	for some := range slices.Chunk(nearSets(shelf.Looks()), 2000) {
 		var wanted []int64
 		for _, set := range some {
 			wanted = append(wanted, set...)
@@ -44,20 +62,14 @@ func (t *Tidy) findTwice(ctx context.Context, _ core.Limits) error {
 				for i, at := range g {
 					members[i] = group[at]
 				}
-				best, _ := core.Best(members)
-				for _, m := range members {
-					p.Ids, p.Bests = append(p.Ids, m.ID), append(p.Bests, members[best].ID)
-					p.Aparts = append(p.Aparts, int32(likeness.Distance(m.Likeness, members[best].Likeness)))
+				best, why := core.Best(members)
+				if err := use(members, best, why); err != nil {
+					return err
 				}
 			}
 		}
 	}
-	return t.Store.Tx(ctx, func(q *query.Queries, _ pgx.Tx) error {
-		if err := q.DropTwice(ctx); err != nil {
-			return err
-		}
-		return q.AddTwice(ctx, p)
-	})
+	return nil
 }
 
 // most of pictures that look nearly the same, beyond which they are no copies but pictures of nothing, as plain areas are.
