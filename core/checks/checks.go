@@ -20,6 +20,7 @@ type Facts struct {
 	Transparent bool    `json:"transparent"`
 	Ground      Ground  `json:"ground"`
 	Likeness    uint64  `json:"likeness"` // see package likeness
+	Small       []uint8 `json:"small"`    // see likeness.Small
 }
 
 // Models of colours.
@@ -45,7 +46,7 @@ func (f Facts) PaddedShare() float64 {
 func Look(c Colours) Facts {
 	f := Facts{Width: c.Width, Height: c.Height, Padding: Padding(c), Ground: GroundOf(c)}
 	grey := c.Grey()
-	f.Likeness = likeness.Of(grey.Levels, grey.Width)
+	f.Likeness, f.Small = likeness.Of(grey.Levels, grey.Width), likeness.Small(grey.Levels, grey.Width)
 	inner := grey.inside(f.Padding)
 	width, height := Enlarged(inner)
 	f.TrueWidth, f.TrueHeight = c.Width, c.Height

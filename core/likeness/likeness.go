@@ -26,14 +26,38 @@ func Hash(grey [Width * Height]uint8) uint64 {
 const noise = 2
 
 // Of is the likeness of a picture of so many levels of grey, row by row.
-func Of(grey []uint8, width int) uint64 { return Hash(shrink(grey, width, len(grey)/width)) }
+func Of(grey []uint8, width int) uint64 {
+	return Hash([Width * Height]uint8(shrink(grey, width, len(grey)/width, Width, Height)))
+}
 
-// shrink returns the mean level of each cell of the grid that a likeness is taken of.
-func shrink(grey []uint8, width, height int) (out [Width * Height]uint8) {
-	for y := range Height {
-		for x := range Width {
-			x0, x1 := x*width/Width, max((x+1)*width/Width, x*width/Width+1)
-			y0, y1 := y*height/Height, max((y+1)*height/Height, y*height/Height+1)
+// Side is the side in pixels of the small rendering by which likeness is verified.
+const Side = 16
+
+// Small is a picture of so many levels of grey shrunk to Side × Side, whatever its shape.
+func Small(grey []uint8, width int) []uint8 { return shrink(grey, width, len(grey)/width, Side, Side) }
+
+// Verified reports whether two small renderings show one picture: no place of theirs differs by more than compression and scaling make it
+// differ. Common practice, no source.
+func Verified(a, b []uint8) bool {
+	const most = 12
+	if len(a) != Side*Side || len(b) != Side*Side {
+		return false
+	}
+	for i := range a {
+		if d := int(a[i]) - int(b[i]); d > most || d < -most {
+			return false
+		}
+	}
+	return true
+}
+
+// shrink returns the mean level of each cell of a grid of so many columns and rows.
+func shrink(grey []uint8, width, height, columns, rows int) []uint8 {
+	out := make([]uint8, columns*rows)
+	for y := range rows {
+		for x := range columns {
+			x0, x1 := x*width/columns, max((x+1)*width/columns, x*width/columns+1)
+			y0, y1 := y*height/rows, max((y+1)*height/rows, y*height/rows+1)
 			sum, n := 0, 0
 			for v := y0; v < min(y1, height); v++ {
 				for u := x0; u < min(x1, width); u++ {
@@ -42,7 +66,7 @@ func shrink(grey []uint8, width, height int) (out [Width * Height]uint8) {
 				}
 			}
 			if n > 0 {
-				out[y*Width+x] = uint8(sum / n)
+				out[y*columns+x] = uint8(sum / n)
 			}
 		}
 	}

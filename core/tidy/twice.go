@@ -18,15 +18,17 @@ type Copy struct {
 	Format        string
 	Likeness      uint64
 	Palette       []colour.Swatch
+	Small         []uint8       // see likeness.Small
 	Facts         *checks.Facts // nil where it was not looked at yet
 }
 
 // Alike is in how many bits of their likenesses two pictures may differ that are one.
 const Alike = 6
 
-// IsSame reports whether two pictures are one in other bytes: they look the same, have the same colours and the same shape but for a fiftieth.
+// IsSame reports whether two pictures are one in other bytes: they look the same, also in a small rendering, have the same colours and the same
+// shape but for a fiftieth.
 func (c Copy) IsSame(o Copy) bool {
-	if likeness.Distance(c.Likeness, o.Likeness) > Alike || !colour.Alike(c.Palette, o.Palette) {
+	if likeness.Distance(c.Likeness, o.Likeness) > Alike || !colour.Alike(c.Palette, o.Palette) || !likeness.Verified(c.Small, o.Small) {
 		return false
 	}
 	x, y := c.Width*o.Height, o.Width*c.Height

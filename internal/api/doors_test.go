@@ -29,6 +29,7 @@ var exceptional = map[string]people.Role{
 	"GET /api/audit": people.Admin, "POST /api/notices/read": people.Viewer, "POST /api/sheets": people.Viewer, "POST /api/picture-tables": people.Viewer, "POST /api/deliveries/{id}/zip": people.Viewer, "PATCH /api/session/settings": people.Viewer, "PUT /api/session/password": people.Viewer,
 	"POST /api/drive-hosts": people.Admin, "DELETE /api/drive-hosts": people.Admin, "PUT /api/pictures/{sha}/rights": people.Admin, "POST /api/plans/{id}/release": people.Admin,
 	"GET /api/sources/{id}/browse": people.Editor, "GET /api/sources/{id}/glimpse": people.Editor, "GET /api/sources/{id}/folder": people.Editor, "GET /api/pages/glance": people.Editor, "GET /api/pages/picture": people.Editor,
+	"POST /api/gallery/look": people.Viewer, "POST /api/gallery/zip": people.Viewer, "POST /api/tidy/strays/delete": people.Admin, "PUT /api/tidy/limits": people.Admin, "POST /api/tidy/empty": people.Admin, "POST /api/tidy/scrub": people.Admin,
 	"HEAD /api/uploads/{id}": people.Editor, "OPTIONS /api/uploads/": people.Editor,
 }
 

@@ -133,7 +133,7 @@ func keep(ctx context.Context, q *query.Queries, seen []looked) error {
 		p.Paddings, p.Turns = append(p.Paddings, int32(f.PaddedShare()*1000)), append(p.Turns, int32(f.Sideways))
 		p.Profiles, p.Models, p.Alphas = append(p.Profiles, profile), append(p.Models, f.Model), append(p.Alphas, f.Transparent)
 		p.Grounds = append(p.Grounds, int32(f.Ground.Colour[0])<<16|int32(f.Ground.Colour[1])<<8|int32(f.Ground.Colour[2]))
-		p.GroundShares, p.Troubles = append(p.GroundShares, float32(f.Ground.Share)), append(p.Troubles, l.trouble)
+		p.GroundShares, p.Smalls, p.Troubles = append(p.GroundShares, float32(f.Ground.Share)), append(p.Smalls, f.Small), append(p.Troubles, l.trouble)
 		if l.trouble == "" {
 			likeness.Ids, likeness.Likenesses = append(likeness.Ids, l.id), append(likeness.Likenesses, int64(f.Likeness))
 		}

@@ -143,7 +143,7 @@ func (t *Tidy) copies(ctx context.Context, ids []int64) (map[int64]core.Copy, er
 	rows, err := t.Store.CopiesByID(ctx, ids)
 	all := make(map[int64]core.Copy, len(rows))
 	for _, r := range rows {
-		c := core.Copy{ID: r.ID, Width: int(r.Width), Height: int(r.Height), Bytes: r.Bytes, Format: r.Format, Likeness: uint64(*r.Likeness), Palette: colour.Unpack(r.Palette)}
+		c := core.Copy{ID: r.ID, Width: int(r.Width), Height: int(r.Height), Bytes: r.Bytes, Format: r.Format, Likeness: uint64(*r.Likeness), Palette: colour.Unpack(r.Palette), Small: r.Small}
 		if r.TrueWidth != nil {
 			c.Facts = &checks.Facts{Width: c.Width, Height: c.Height, TrueWidth: int(*r.TrueWidth), TrueHeight: int(*r.TrueHeight),
 				Padding: checks.Sides{Left: int(*r.PadLeft), Top: int(*r.PadTop), Right: int(*r.PadRight), Bottom: int(*r.PadBottom)}}

@@ -25,6 +25,7 @@ CREATE TABLE asset_fact (
     transparent  boolean NOT NULL DEFAULT false,
     ground       int NOT NULL DEFAULT 0, -- red, green and blue, a byte each
     ground_share real NOT NULL DEFAULT 0,
+    small        bytea, -- the small rendering by which likeness is verified
     trouble      text NOT NULL DEFAULT '',
     unfit        int NOT NULL DEFAULT 0 -- what is wrong with it by the house's limits, a bit a fault
 );

@@ -120,8 +120,8 @@ WHERE (f.asset_id IS NULL OR f.version < @version) AND a.doomed_at IS NULL AND a
 SELECT count(*) FROM asset a LEFT JOIN asset_fact f ON f.asset_id = a.id WHERE (f.asset_id IS NULL OR f.version < @version) AND a.doomed_at IS NULL;
 
 -- name: PutFacts :exec
-INSERT INTO asset_fact (asset_id, version, true_width, true_height, pad_left, pad_top, pad_right, pad_bottom, padded, sideways, profile, model, transparent, ground, ground_share, trouble)
-SELECT i.id, i.version, i.true_width, i.true_height, i.pad_left, i.pad_top, i.pad_right, i.pad_bottom, i.padded, i.sideways, i.profile, i.model, i.transparent, i.ground, i.ground_share, i.trouble
+INSERT INTO asset_fact (asset_id, version, true_width, true_height, pad_left, pad_top, pad_right, pad_bottom, padded, sideways, profile, model, transparent, ground, ground_share, small, trouble)
+SELECT i.id, i.version, i.true_width, i.true_height, i.pad_left, i.pad_top, i.pad_right, i.pad_bottom, i.padded, i.sideways, i.profile, i.model, i.transparent, i.ground, i.ground_share, i.small, i.trouble
 FROM (SELECT unnest(@ids::bigint[]) AS id,
     @version::int AS version,
     unnest(@true_widths::int[]) AS true_width,
@@ -137,10 +137,11 @@ FROM (SELECT unnest(@ids::bigint[]) AS id,
     unnest(@alphas::boolean[]) AS transparent,
     unnest(@grounds::int[]) AS ground,
     unnest(@ground_shares::real[]) AS ground_share,
+    nullif(unnest(@smalls::bytea[]), '') AS small,
     unnest(@troubles::text[]) AS trouble) i JOIN asset a ON a.id = i.id
 ON CONFLICT (asset_id) DO UPDATE SET version = excluded.version, true_width = excluded.true_width, true_height = excluded.true_height, pad_left = excluded.pad_left, pad_top = excluded.pad_top,
     pad_right = excluded.pad_right, pad_bottom = excluded.pad_bottom, padded = excluded.padded, sideways = excluded.sideways, profile = excluded.profile, model = excluded.model,
-    transparent = excluded.transparent, ground = excluded.ground, ground_share = excluded.ground_share, trouble = excluded.trouble;
+    transparent = excluded.transparent, ground = excluded.ground, ground_share = excluded.ground_share, small = excluded.small, trouble = excluded.trouble;
 
 -- name: SetLikeness :exec
 UPDATE asset a SET likeness = n.likeness FROM (SELECT unnest(@ids::bigint[]) AS id, unnest(@likenesses::bigint[]) AS likeness) n WHERE a.id = n.id AND a.likeness IS DISTINCT FROM n.likeness;
@@ -206,7 +207,7 @@ SELECT b.bit::int AS bit, count(*)::bigint AS count FROM owner_gap g, generate_s
 SELECT category, count(*)::int AS owners, count(*) FILTER (WHERE gaps = 0)::int AS complete FROM owner_gap GROUP BY category ORDER BY category;
 
 -- name: CopiesByID :many
-SELECT a.id, a.width, a.height, a.bytes, a.format, a.likeness, a.palette, f.true_width, f.true_height, f.pad_left, f.pad_top, f.pad_right, f.pad_bottom
+SELECT a.id, a.width, a.height, a.bytes, a.format, a.likeness, a.palette, f.true_width, f.true_height, f.pad_left, f.pad_top, f.pad_right, f.pad_bottom, f.small
 FROM asset a LEFT JOIN asset_fact f ON f.asset_id = a.id AND f.trouble = '' WHERE a.id = ANY (@ids::bigint[]) AND a.binned_at IS NULL AND a.doomed_at IS NULL AND a.likeness IS NOT NULL;
 
 -- name: DropTwice :exec

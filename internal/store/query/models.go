@@ -70,6 +70,7 @@ type AssetFact struct {
 	Transparent bool
 	Ground      int32
 	GroundShare float32
+	Small       []byte
 	Trouble     string
 	Unfit       int32
 }

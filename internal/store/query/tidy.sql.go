@@ -411,7 +411,7 @@ func (q *Queries) BytesOf(ctx context.Context, ids []int64) (int64, error) {
 }
 
 const copiesByID = `-- name: CopiesByID :many
-SELECT a.id, a.width, a.height, a.bytes, a.format, a.likeness, a.palette, f.true_width, f.true_height, f.pad_left, f.pad_top, f.pad_right, f.pad_bottom
+SELECT a.id, a.width, a.height, a.bytes, a.format, a.likeness, a.palette, f.true_width, f.true_height, f.pad_left, f.pad_top, f.pad_right, f.pad_bottom, f.small
 FROM asset a LEFT JOIN asset_fact f ON f.asset_id = a.id AND f.trouble = '' WHERE a.id = ANY ($1::bigint[]) AND a.binned_at IS NULL AND a.doomed_at IS NULL AND a.likeness IS NOT NULL
 `
 
@@ -429,6 +429,7 @@ type CopiesByIDRow struct {
 	PadTop     *int32
 	PadRight   *int32
 	PadBottom  *int32
+	Small      []byte
 }
 
 func (q *Queries) CopiesByID(ctx context.Context, ids []int64) ([]CopiesByIDRow, error) {
@@ -454,6 +455,7 @@ func (q *Queries) CopiesByID(ctx context.Context, ids []int64) ([]CopiesByIDRow,
 			&i.PadTop,
 			&i.PadRight,
 			&i.PadBottom,
+			&i.Small,
 		); err != nil {
 			return nil, err
 		}
@@ -1303,8 +1305,8 @@ func (q *Queries) ProposeByRule(ctx context.Context, arg ProposeByRuleParams) er
 }
 
 const putFacts = `-- name: PutFacts :exec
-INSERT INTO asset_fact (asset_id, version, true_width, true_height, pad_left, pad_top, pad_right, pad_bottom, padded, sideways, profile, model, transparent, ground, ground_share, trouble)
-SELECT i.id, i.version, i.true_width, i.true_height, i.pad_left, i.pad_top, i.pad_right, i.pad_bottom, i.padded, i.sideways, i.profile, i.model, i.transparent, i.ground, i.ground_share, i.trouble
+INSERT INTO asset_fact (asset_id, version, true_width, true_height, pad_left, pad_top, pad_right, pad_bottom, padded, sideways, profile, model, transparent, ground, ground_share, small, trouble)
+SELECT i.id, i.version, i.true_width, i.true_height, i.pad_left, i.pad_top, i.pad_right, i.pad_bottom, i.padded, i.sideways, i.profile, i.model, i.transparent, i.ground, i.ground_share, i.small, i.trouble
 FROM (SELECT unnest($1::bigint[]) AS id,
     $2::int AS version,
     unnest($3::int[]) AS true_width,
@@ -1320,10 +1322,11 @@ FROM (SELECT unnest($1::bigint[]) AS id,
     unnest($13::boolean[]) AS transparent,
     unnest($14::int[]) AS ground,
     unnest($15::real[]) AS ground_share,
-    unnest($16::text[]) AS trouble) i JOIN asset a ON a.id = i.id
+    nullif(unnest($16::bytea[]), '') AS small,
+    unnest($17::text[]) AS trouble) i JOIN asset a ON a.id = i.id
 ON CONFLICT (asset_id) DO UPDATE SET version = excluded.version, true_width = excluded.true_width, true_height = excluded.true_height, pad_left = excluded.pad_left, pad_top = excluded.pad_top,
     pad_right = excluded.pad_right, pad_bottom = excluded.pad_bottom, padded = excluded.padded, sideways = excluded.sideways, profile = excluded.profile, model = excluded.model,
-    transparent = excluded.transparent, ground = excluded.ground, ground_share = excluded.ground_share, trouble = excluded.trouble
+    transparent = excluded.transparent, ground = excluded.ground, ground_share = excluded.ground_share, small = excluded.small, trouble = excluded.trouble
 `
 
 type PutFactsParams struct {
@@ -1342,6 +1345,7 @@ type PutFactsParams struct {
 	Alphas       []bool
 	Grounds      []int32
 	GroundShares []float32
+	Smalls       [][]byte
 	Troubles     []string
 }
 
@@ -1362,6 +1366,7 @@ func (q *Queries) PutFacts(ctx context.Context, arg PutFactsParams) error {
 		arg.Alphas,
 		arg.Grounds,
 		arg.GroundShares,
+		arg.Smalls,
 		arg.Troubles,
 	)
 	return err

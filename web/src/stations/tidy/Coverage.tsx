@@ -60,7 +60,7 @@ export function Coverage({ go }: { go: (show: string, within?: number) => void }
       {asTable ? <Table root={here} open={open} /> : <Drawing root={here} open={open} />}
       {!asTable && (
         <p className="legend soft">
-          {[0, 50, 80, 100].map((p) => (
+          {[0, 20, 50, 80, 100].map((p) => (
             <span key={p}>
               <i className={`area ${step(p)}`} /> {named(`tidy.legend_${p}`)}
             </span>
@@ -72,7 +72,8 @@ export function Coverage({ go }: { go: (show: string, within?: number) => void }
 }
 
 /** How full an area is drawn: in steps, which differ in lightness as well as in colour. */
-const step = (percent: number) => (percent >= 100 ? 'all' : percent >= 80 ? 'most' : percent >= 50 ? 'half' : 'few');
+const step = (percent: number) =>
+  percent >= 100 ? 'all' : percent >= 80 ? 'most' : percent >= 50 ? 'half' : percent >= 20 ? 'some' : 'few';
 
 function Drawing({ root, open }: { root: Node; open: (n: Node) => void }) {
   const { ref, width, height } = useElementSize();
@@ -108,7 +109,7 @@ function Drawing({ root, open }: { root: Node; open: (n: Node) => void }) {
         >
           {a.x1 - a.x0 > 46 && a.y1 - a.y0 > 16 && (
             <span className="clip">
-              {a.data.title} <b>{share(a.data)} %</b>
+              <b>{share(a.data)} %</b> {a.data.title}
             </span>
           )}
         </button>

@@ -1,4 +1,4 @@
-import { type ReactNode, useState } from 'react';
+import { type ReactNode, useEffect, useState } from 'react';
 import { Board } from '../../ui/Board';
 import type { Column } from '../../ui/columns';
 import { Empty } from '../../ui/Empty';
@@ -27,6 +27,13 @@ export function FindBoard<T>(p: Props<T>) {
   const { finds, id } = p;
   const lines = finds.all ?? [];
   const line = lines[at];
+  const first = lines[0];
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the first line that comes is in focus
+  useEffect(() => {
+    if (at >= 0 || first === undefined) return;
+    setAt(0);
+    p.onAt(first);
+  }, [first]);
   return (
     <>
       <header className="top row">

@@ -51,7 +51,7 @@ const gapColumns = (): Column<GapFind>[] => [
     fixed: true,
     width: 'minmax(120px, 0.8fr)',
     className: 'mono clip',
-    cell: (g) => g.sku || named(`owner.${g.kind}`),
+    cell: (g) => g.sku || '–',
     text: (g) => g.sku,
   },
   {
