@@ -1,0 +1,88 @@
+package e2e
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"os/exec"
+	"sync"
+	"testing"
+	"time"
+)
+
+// BenchmarkOrphans finds the pictures that no owner shows among a million, with all that speaks for them, and compares that with one bare
+// anti-join.
+func BenchmarkOrphans(b *testing.B) {
+	p := serve(b)
+	fillPictures(b, p)
+	for b.Loop() {
+		begun := time.Now()
+		bare := one[int64](p, "SELECT count(*) FROM (SELECT a.id, a.sha256, a.bytes, a.created_at, a.tags FROM asset a WHERE NOT EXISTS (SELECT 1 FROM placement p WHERE p.asset_id = a.id) OFFSET 0) o")
+		yard := time.Since(begun)
+		begun = time.Now()
+		out, err := exec.Command("../bin/ambrosa", "tidy", "orphans", "--data", p.data).Output()
+		whole := time.Since(begun)
+		if lines := bytes.Count(out, []byte("\n")); err != nil || lines != int(bare) {
+			b.Fatalf("%d lines, %d orphans, %v", lines, bare, err)
+		}
+		b.ReportMetric(yard.Seconds(), "s-antijoin")
+		b.ReportMetric(whole.Seconds(), "s-command")
+		b.ReportMetric(whole.Seconds()/yard.Seconds(), "of-antijoin")
+	}
+}
+
+// fillPictures makes a million pictures, of which nine in ten stand on products.
+func fillPictures(b *testing.B, p *program) {
+	b.Helper()
+	conn := p.database()
+	defer conn.Close(context.Background())
+	for _, sql := range []string{
+		"INSERT INTO owner (id, kind, sku, identity, title, ordinal) SELECT n, 'product', 'PK-' || n, 'pk-' || n, 'Kite', n FROM generate_series(1, 300000) n",
+		"INSERT INTO asset (sha256, bytes, format, width, height, created_at) SELECT sha256(n::text::bytea), 1000, 'JPEG', 900, 900, now() - interval '1 year' FROM generate_series(1, 1000000) n",
+		"INSERT INTO placement (owner_id, position, asset_id) SELECT 1 + n / 3, 1 + n % 3, n + 1 FROM generate_series(0, 899999) n",
+		"INSERT INTO delivery (title, open, created_by, closed_at) SELECT 'Delivery ' || n, false, 1, CASE WHEN n % 10 > 0 THEN now() END FROM generate_series(1, 1000) n",
+		"INSERT INTO arrival (delivery_id, item, path, bytes, asset_id) SELECT 1 + n % 1000, n, 'a/' || n || '.jpg', 1, n FROM generate_series(1, 1000000) n",
+		"VACUUM ANALYZE",
+	} {
+		if _, err := conn.Exec(context.Background(), sql); err != nil {
+			b.Fatalf("%s: %v", sql, err)
+		}
+	}
+}
+
+// galleryAsks are filters of all kinds, alone and together, and words that few, many and no pictures have.
+var galleryAsks = []string{"", "is=unplaced", "is=placed,square", "is=tall,png,dark", "is=enlarged", "is=binned", "q=pk-99887", "q=spring", "q=spring&is=unplaced,huge", "q=nothing-of-this", "q=kite+12&is=jpeg", "like=00000000000000ff", "source=1"}
+
+// BenchmarkGallery asks for the first page of a million pictures with any filter: twenty people, one question a second each.
+func BenchmarkGallery(b *testing.B) {
+	p := serve(b)
+	fillPictures(b, p)
+	for b.Loop() {
+		begun := time.Now()
+		p.me.weigh("/api/gallery")
+		b.ReportMetric(time.Since(begun).Seconds(), "s-first-of-all")
+		var mu sync.Mutex
+		var took []time.Duration
+		var wg sync.WaitGroup
+		for n := range housePeople {
+			name := fmt.Sprint("looker ", n)
+			p.me.do("POST", "/api/people", map[string]string{"name": name, "password": "long-enough-for-this", "role": "viewer"}, nil)
+			who := signIn(b, p.url(), name, "long-enough-for-this")
+			wg.Go(func() {
+				for k := range 40 {
+					begun := time.Now()
+					who.weigh("/api/gallery?" + galleryAsks[(n*3+k)%len(galleryAsks)])
+					spent := time.Since(begun)
+					mu.Lock()
+					took = append(took, spent)
+					mu.Unlock()
+					time.Sleep(time.Second - min(spent, time.Second))
+				}
+			})
+		}
+		wg.Wait()
+		b.ReportMetric(percentile(took, .5), "ms-p50")
+		b.ReportMetric(percentile(took, .99), "ms-p99")
+		b.ReportMetric(float64(p.memory())/(1<<20), "MiB-server")
+	}
+}
