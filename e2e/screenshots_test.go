@@ -39,6 +39,11 @@ func TestScreenshots(t *testing.T) {
 	var plan id
 	c.do("POST", "/api/deliveries/"+of("Tarn & Daughter Spars, autumn")+"/plans", map[string]string{"rule": "only_where_empty"}, &plan)
 	visited, source, shop := lookOutside(t, c)
+	await(t, 5*time.Minute, "all pictures to be looked at", func() bool {
+		var left struct{ Unchecked, Twice int }
+		c.do("GET", "/api/tidy", nil, &left)
+		return left.Unchecked == 0 && left.Twice > 10
+	})
 	ctx := browser(t)
 	ines := signIn(t, p.url(), "ines", "kites-over-pellmoor")
 	enter(t, ctx, p.url(), "ines", "kites-over-pellmoor")
@@ -53,8 +58,8 @@ func TestScreenshots(t *testing.T) {
 		{"pair", "/pair/" + of("Tarn & Daughter Spars, autumn"), ".line.at img", false, nil},
 		{"pair-contested", "/pair/" + of("Windhover Remnants") + "?show=contested", ".line.at img", false, nil},
 		{"pair-owners", "/pair/" + of("Tarn & Daughter Spars, autumn") + "?view=owner", ".line.at img", false, nil},
-		{"compare", "/pair/" + of("Corrie Sailcloth, spring"), ".line.at img", false, chromedp.KeyEvent("m")},
-		{"people", "/people", ".table input", false, nil},
+		{"pictures", "/pictures?q=leftovers", ".tile img", false, chromedp.KeyEvent("jj")},
+		{"tidy-twice", "/tidy?show=twice", ".copy img", false, nil},
 		{"guide", fmt.Sprintf("/gather/%d?show=guide", shop), ".pageframe .marked", false, nil},
 		{"by-eye", "/gather/page?q=http://shop.windhover.example/item/wr102.html", ".eyegrid li:nth-child(3) img", false, chromedp.Click(chromedp.CSS(".eyegrid input"))},
 		{"pair-german", "/pair/" + of("Windhover Remnants"), ".line.at img", false, nil},

@@ -12,12 +12,15 @@ type Sides struct {
 func (s Sides) Widest() int { return max(s.Left, s.Top, s.Right, s.Bottom) }
 
 const (
-	noise    = 12  // how far compression moves a colour within a border
-	clear    = 24  // how far what begins behind it stands off
-	straight = .65 // the share of a line that stands off where a picture begins, and not only a thing on a plain ground
-	rising   = 4   // within so many pixels it does, as compression softens the edge
-	block    = 8
-	leastPad = 2 // pixels
+	noise      = 12  // how far compression moves a colour within a border
+	clear      = 24  // how far what begins behind it stands off
+	straight   = .65 // the share of a line that stands off where a picture begins, and not only a thing on a plain ground
+	farBehind  = 40  // so many lines behind the edge are looked at, and
+	goesOn     = .4  // the share of them that stands off all the same
+	rising     = 4   // within so many pixels it does, as compression softens the edge
+	block      = 8
+	reach      = 2*block + rising // so far from an edge compression at half the size of colours scatters
+	leastShare = 100              // a border is a hundredth of the shorter side at least
 )
 
 // Padding is how wide a border of one colour lies at each side of a picture. A thing before a plain ground has none: a border ends in a
@@ -68,10 +71,10 @@ func (c Colours) depth(of [3]uint8, at func(line, i int) [3]uint8, lines, length
 		first++
 	}
 	most := 0
-	for n := first; n < min(lines, first+block+rising); n++ {
+	for n := first; n < min(lines, first+reach); n++ {
 		most = max(most, off(n, clear))
 	}
-	for n := first; n < min(lines, first+block); n++ {
+	for n := first; n < min(lines, first+reach); n++ {
 		if off(n, clear)*2 >= most {
 			return n
 		}
@@ -92,21 +95,27 @@ func (c Colours) straightOnly(s Sides) Sides {
 
 func (c Colours) straightBetween(s Sides) Sides {
 	x0, x1, y0, y1 := s.Left, c.Width-s.Right, s.Top, c.Height-s.Bottom
-	share := func(of [3]uint8, length int, at func(n, i int) [3]uint8) float64 {
-		most := 0
-		for n := range min(rising, min(x1-x0, y1-y0)) {
+	inside := min(x1-x0, y1-y0)
+	share := func(of [3]uint8, length, lines int, at func(n, i int) [3]uint8) (most, mean float64) {
+		for n := range lines {
 			off := 0
 			for i := range length {
 				if unlike(at(n, i), of, clear) {
 					off++
 				}
 			}
-			most = max(most, off)
+			line := float64(off) / float64(length)
+			most, mean = max(most, line), mean+line/float64(lines)
 		}
-		return float64(most) / float64(length)
+		return most, mean
 	}
 	keep := func(side int, of [3]uint8, length int, at func(n, i int) [3]uint8) int {
-		if side < leastPad || share(of, length, at) < straight {
+		if side*leastShare < min(c.Width, c.Height) {
+			return 0
+		}
+		first, _ := share(of, length, min(rising, inside), at)
+		_, behind := share(of, length, max(1, min(inside/10, farBehind)), at)
+		if first < straight || behind < goesOn { // a pole is straight, too, but the ground goes on behind it
 			return 0
 		}
 		return side

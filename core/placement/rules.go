@@ -19,6 +19,8 @@ type Picture struct {
 	Texts wording.Texts `json:"texts,omitempty"`
 	// Instead is the picture whose place it takes, with its texts; 0 for none.
 	Instead int64 `json:"instead,omitempty"`
+	// Placeholder is whether it only stands where a picture is missing: it counts as none. No change holds it.
+	Placeholder bool `json:"-"`
 }
 
 // Wish is a picture wanted on an owner. Number is the number its name carried, nil where it had none: a wish
@@ -32,7 +34,7 @@ type Wish struct {
 type Rule string
 
 const (
-	OnlyWhereEmpty Rule = "only_where_empty" // leave an owner alone that has pictures
+	OnlyWhereEmpty Rule = "only_where_empty" // leave an owner alone that has pictures other than placeholders
 	AddAfter       Rule = "add_after"        // keep what stands, add behind it
 	SamePlace      Rule = "same_place"       // put a picture in the place its number names, keep the others
 	WholeSet       Rule = "whole_set"        // the delivery's pictures are all the owner has
@@ -117,7 +119,7 @@ func Apply(before []Picture, wishes []Wish, rule Rule) []Picture {
 	}
 	switch rule {
 	case OnlyWhereEmpty:
-		if len(before) > 0 {
+		if slices.ContainsFunc(before, func(p Picture) bool { return !p.Placeholder }) {
 			return before
 		}
 		return pictures(before, wishes)

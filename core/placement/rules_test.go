@@ -190,3 +190,13 @@ func TestPlanProperties(t *testing.T) {
 		}
 	}
 }
+
+// A placeholder counts as no picture: what comes takes its place.
+func TestPlaceholder(t *testing.T) {
+	wish := []Wish{{Picture: Picture{Asset: 5}}}
+	for want, before := range map[int64][]Picture{5: {{Asset: 1, Placeholder: true}}, 2: {{Asset: 2}, {Asset: 1, Placeholder: true}}} {
+		if after := Apply(before, wish, OnlyWhereEmpty); after[0].Asset != want {
+			t.Errorf("%+v became %+v", before, after)
+		}
+	}
+}

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"ambrosa/internal/store"
+	"ambrosa/internal/tidy"
 
 	"github.com/gofiber/fiber/v2"
 	"github.com/prometheus/client_golang/prometheus"
@@ -38,6 +39,7 @@ var (
 	queueJobs   = prometheus.NewDesc("ambrosa_queue_jobs", "Work in the queue, by kind and state.", []string{"kind", "state"}, nil)
 	jobStates   = prometheus.NewDesc("ambrosa_jobs", "Work in the background, by kind and state.", []string{"kind", "state"}, nil)
 	connections = prometheus.NewDesc("ambrosa_pool_connections", "Connections to the database, by pool and state.", []string{"pool", "state"}, nil)
+	cleared     = prometheus.NewDesc("ambrosa_cleared_total", "What the clock has cleared in this process, by kind.", []string{"kind"}, nil)
 	waits       = prometheus.NewDesc("ambrosa_pool_waits_total", "How often somebody waited for a connection, by pool.", []string{"pool"}, nil)
 )
 
@@ -45,7 +47,7 @@ var (
 type work struct{ store *store.Store }
 
 func (w work) Describe(out chan<- *prometheus.Desc) {
-	for _, d := range []*prometheus.Desc{queueJobs, jobStates, connections, waits} {
+	for _, d := range []*prometheus.Desc{queueJobs, jobStates, connections, waits, cleared} {
 		out <- d
 	}
 }
@@ -65,6 +67,10 @@ func (w work) Collect(out chan<- prometheus.Metric) {
 		case "job":
 			out <- prometheus.MustNewConstMetric(jobStates, prometheus.GaugeValue, n, c.Kind, c.State)
 		}
+	}
+	done := tidy.ClearedSoFar()
+	for kind, n := range map[string]int64{"plans": done.Plans.Load(), "sessions": done.Sessions.Load(), "uploads": done.Uploads.Load()} {
+		out <- prometheus.MustNewConstMetric(cleared, prometheus.CounterValue, float64(n), kind)
 	}
 	for name, stat := range w.store.Pools() {
 		out <- prometheus.MustNewConstMetric(connections, prometheus.GaugeValue, float64(stat.AcquiredConns()), name, "busy")

@@ -169,7 +169,9 @@ func TestOrphans(t *testing.T) {
 	h.exec("INSERT INTO worksheet (id, name, created_by) OVERRIDING SYSTEM VALUE VALUES (1, 'list', $1)", h.person)
 	h.exec("INSERT INTO worksheet_own VALUES (1, 3)")
 	h.exec("UPDATE asset SET created_at = now() WHERE id = 11")
-	place := func(owner int64, id ...int64) (int64, error) { return h.Place(ctx, h.person, "", []int64{owner}, id, placement.AddAfter) }
+	place := func(owner int64, id ...int64) (int64, error) {
+		return h.Place(ctx, h.person, "", []int64{owner}, id, placement.AddAfter)
+	}
 	old := h.run(place(1, placed))
 	gone := h.run(place(1, replaced))
 	swap := h.run(h.Replace(ctx, h.person, "", map[int64]int64{replaced: better}, false))

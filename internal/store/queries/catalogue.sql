@@ -145,7 +145,8 @@ JOIN category_seat c ON c.parent = s.parent AND c.title = s.title ORDER BY s.n;
 
 -- name: PlacedOn :many
 -- The owners that are there, each with its pictures in their order; without an asset where it has none.
-SELECT o.id, p.asset_id FROM owner o LEFT JOIN placement p ON p.owner_id = o.id WHERE o.id = ANY (sqlc.arg(ids)::bigint[]) ORDER BY o.id, p.position;
+SELECT o.id, p.asset_id, coalesce(a.placeholder, false)::boolean AS placeholder FROM owner o LEFT JOIN placement p ON p.owner_id = o.id LEFT JOIN asset a ON a.id = p.asset_id
+WHERE o.id = ANY (sqlc.arg(ids)::bigint[]) ORDER BY o.id, p.position;
 
 -- name: OwnersThere :many
 SELECT id FROM owner WHERE id = ANY (sqlc.arg(ids)::bigint[]);

@@ -12,7 +12,7 @@ WHERE o.kind = @kind AND NOT o.retired
     AND (cardinality(@categories::bigint[]) = 0 OR (CASE o.kind WHEN 'category' THEN o.id ELSE o.category END) = ANY (@categories::bigint[]))
     AND (cardinality(@owners::bigint[]) = 0 OR o.id = ANY (@owners::bigint[]))
     AND (cardinality(@likes::text[]) = 0 OR lower(o.title || ' ' || o.code || ' ' || o.titles::text) LIKE ALL (@likes::text[]))
-    AND (NOT @without::boolean OR NOT EXISTS (SELECT 1 FROM placement p WHERE p.owner_id = o.id) AND coalesce(n.variant_pictures, 0) = 0)
+    AND (NOT @without::boolean OR NOT EXISTS (SELECT 1 FROM placement p JOIN asset a ON a.id = p.asset_id WHERE p.owner_id = o.id AND NOT a.placeholder) AND coalesce(n.variant_pictures, 0) = 0)
 ORDER BY o.ordinal, o.id;
 
 -- name: CategoryOffers :many

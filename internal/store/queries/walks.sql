@@ -120,7 +120,7 @@ FROM eye_set e JOIN owner o ON o.id = e.owner_id JOIN person p ON p.id = e.by WH
 -- Owners without a picture of their own, in and below a category where one is given. Those with a barcode come with what was answered for it lately.
 SELECT o.id, o.barcode, (a.barcode IS NOT NULL)::boolean AS answered, coalesce(jsonb_array_length(a.pictures), 0)::int AS pictures
 FROM owner o LEFT JOIN lookup_answer a ON a.source_id = @source AND a.barcode = o.barcode AND a.at > now() - interval '30 days'
-WHERE o.kind IN ('product', 'variant') AND NOT o.retired AND o.id > @after AND NOT EXISTS (SELECT 1 FROM placement p WHERE p.owner_id = o.id)
+WHERE o.kind IN ('product', 'variant') AND NOT o.retired AND o.id > @after AND NOT EXISTS (SELECT 1 FROM placement p JOIN asset s ON s.id = p.asset_id WHERE p.owner_id = o.id AND NOT s.placeholder)
 ORDER BY o.id LIMIT @most;
 
 -- name: AskedToday :one

@@ -759,12 +759,14 @@ func (q *Queries) PlacedNames(ctx context.Context, owners []int64) ([]PlacedName
 }
 
 const placedOn = `-- name: PlacedOn :many
-SELECT o.id, p.asset_id FROM owner o LEFT JOIN placement p ON p.owner_id = o.id WHERE o.id = ANY ($1::bigint[]) ORDER BY o.id, p.position
+SELECT o.id, p.asset_id, coalesce(a.placeholder, false)::boolean AS placeholder FROM owner o LEFT JOIN placement p ON p.owner_id = o.id LEFT JOIN asset a ON a.id = p.asset_id
+WHERE o.id = ANY ($1::bigint[]) ORDER BY o.id, p.position
 `
 
 type PlacedOnRow struct {
-	ID      int64
-	AssetID *int64
+	ID          int64
+	AssetID     *int64
+	Placeholder bool
 }
 
 // The owners that are there, each with its pictures in their order; without an asset where it has none.
@@ -777,7 +779,7 @@ func (q *Queries) PlacedOn(ctx context.Context, ids []int64) ([]PlacedOnRow, err
 	var items []PlacedOnRow
 	for rows.Next() {
 		var i PlacedOnRow
-		if err := rows.Scan(&i.ID, &i.AssetID); err != nil {
+		if err := rows.Scan(&i.ID, &i.AssetID, &i.Placeholder); err != nil {
 			return nil, err
 		}
 		items = append(items, i)

@@ -220,7 +220,7 @@ WHERE o.kind = $1 AND NOT o.retired
     AND (cardinality($2::bigint[]) = 0 OR (CASE o.kind WHEN 'category' THEN o.id ELSE o.category END) = ANY ($2::bigint[]))
     AND (cardinality($3::bigint[]) = 0 OR o.id = ANY ($3::bigint[]))
     AND (cardinality($4::text[]) = 0 OR lower(o.title || ' ' || o.code || ' ' || o.titles::text) LIKE ALL ($4::text[]))
-    AND (NOT $5::boolean OR NOT EXISTS (SELECT 1 FROM placement p WHERE p.owner_id = o.id) AND coalesce(n.variant_pictures, 0) = 0)
+    AND (NOT $5::boolean OR NOT EXISTS (SELECT 1 FROM placement p JOIN asset a ON a.id = p.asset_id WHERE p.owner_id = o.id AND NOT a.placeholder) AND coalesce(n.variant_pictures, 0) = 0)
 ORDER BY o.ordinal, o.id
 `
 

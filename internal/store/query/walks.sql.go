@@ -369,7 +369,7 @@ func (q *Queries) LicensedRights(ctx context.Context, deliveryID int64) error {
 const lookupCandidates = `-- name: LookupCandidates :many
 SELECT o.id, o.barcode, (a.barcode IS NOT NULL)::boolean AS answered, coalesce(jsonb_array_length(a.pictures), 0)::int AS pictures
 FROM owner o LEFT JOIN lookup_answer a ON a.source_id = $1 AND a.barcode = o.barcode AND a.at > now() - interval '30 days'
-WHERE o.kind IN ('product', 'variant') AND NOT o.retired AND o.id > $2 AND NOT EXISTS (SELECT 1 FROM placement p WHERE p.owner_id = o.id)
+WHERE o.kind IN ('product', 'variant') AND NOT o.retired AND o.id > $2 AND NOT EXISTS (SELECT 1 FROM placement p JOIN asset s ON s.id = p.asset_id WHERE p.owner_id = o.id AND NOT s.placeholder)
 ORDER BY o.id LIMIT $3
 `
 

@@ -68,7 +68,7 @@ func Placed(ctx context.Context, q *query.Queries, owners []int64) (map[int64][]
 	for _, r := range rows {
 		pictures := placed[r.ID]
 		if r.AssetID != nil {
-			pictures = append(pictures, placement.Picture{Asset: *r.AssetID})
+			pictures = append(pictures, placement.Picture{Asset: *r.AssetID, Placeholder: r.Placeholder})
 		}
 		placed[r.ID] = pictures
 	}

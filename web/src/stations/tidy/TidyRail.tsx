@@ -1,12 +1,15 @@
 import { useQuery } from '@tanstack/react-query';
-import { tidyQuery } from '../../api/tidy';
+import { tidy, tidyQuery } from '../../api/tidy';
+import { complain } from '../../ui/complain';
 import { Filter } from '../../ui/Filter';
 import { when } from '../../ui/format';
+import { useMayEdit } from '../../ui/session';
 import { named, t } from '../../words/words';
 
 /** What was found, with how much of each. */
 export function TidyRail({ show, go }: { show: string; go: (show: string) => void }) {
   const c = useQuery(tidyQuery).data;
+  const mayEdit = useMayEdit();
   const line = (key: string, name: string, count?: number) => (
     <Filter key={key} name={name} count={count} on={show === key} onClick={() => go(key)} />
   );
@@ -29,6 +32,11 @@ export function TidyRail({ show, go }: { show: string; go: (show: string) => voi
       {line('broken', t('tidy.broken'), c ? c.broken + c.strays : undefined)}
       {line('storage', t('tidy.storage'))}
       {line('rules', t('tidy.rules'))}
+      {mayEdit && (
+        <button type="button" className="plainlink railnote" onClick={() => void tidy.find().catch(complain)}>
+          {t('tidy.find_again')}
+        </button>
+      )}
       {c?.foundAt && <p className="soft railnote">{t('tidy.found_at', { when: when(c.foundAt) })}</p>}
       {c && c.unchecked > 0 && <p className="soft railnote">{t('tidy.unchecked', { count: c.unchecked })}</p>}
     </>
