@@ -21,7 +21,7 @@ func TestPicturesAndTidy(t *testing.T) {
 	s.do(chromedp.Navigate(p.url() + "/pictures"))
 	s.sees("3 pictures")
 	s.do(chromedp.Click(chromedp.CSS(".wall .tile")), chromedp.SendKeys(chromedp.CSS(".filterfield input"), "spare"))
-	s.sees("1 pictures")
+	s.until(`document.querySelectorAll(".tile").length === 1`, "one picture")
 	s.until(`document.querySelectorAll('.tile').length === 1`, "the picture that was looked for")
 	s.do(chromedp.Focus(chromedp.CSS(".wall")), chromedp.KeyEvent(" "))
 	s.sees("1 picture is picked")
@@ -61,7 +61,7 @@ func TestPicturesAndTidy(t *testing.T) {
 	}
 	// Emptying wants the number.
 	s.do(chromedp.Navigate(p.url() + "/pictures?q=spare"))
-	s.sees("1 pictures")
+	s.until(`document.querySelectorAll(".tile").length === 1`, "one picture")
 	s.click("Put 1 into the bin")
 	s.click("Apply 1 change")
 	s.sees("1 change made")

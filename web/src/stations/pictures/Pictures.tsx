@@ -96,8 +96,8 @@ export function Pictures() {
                 <h1>{t('station.pictures')}</h1>
                 <p className="soft">
                   {search.side
-                    ? t('pictures.alike', { n: many(pictures.found?.count ?? 0) })
-                    : t('pictures.count', { n: many(pictures.found?.count ?? 0) })}
+                    ? t('pictures.alike', { count: pictures.found?.count ?? 0, n: many(pictures.found?.count ?? 0) })
+                    : t('pictures.count', { count: pictures.found?.count ?? 0, n: many(pictures.found?.count ?? 0) })}
                   {search.side && (
                     <button type="button" className="plainlink" onClick={() => go({ side: undefined })}>
                       {t('pictures.all_again')}
