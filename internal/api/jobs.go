@@ -32,7 +32,7 @@ type jobBody struct {
 type noticeBody struct {
 	ID      int64           `json:"id"`
 	At      time.Time       `json:"at"`
-	Kind    string          `json:"kind" enum:"run,take_in,worksheet,reconcile"`
+	Kind    string          `json:"kind" enum:"run,take_in,worksheet,reconcile,tidy_plan"`
 	Subject int64           `json:"subject" doc:"The run, delivery or import that it was."`
 	Title   string          `json:"title"`
 	State   string          `json:"state" enum:"done,stopped,failed"`

@@ -203,6 +203,7 @@ func (s *Server) ruleRoutes(api huma.API) {
 		func(ctx context.Context, in *struct {
 			Body struct {
 				Finding string       `json:"finding" enum:"orphans,twice"`
+				Title   string       `json:"title" minLength:"1" maxLength:"200" doc:"Of its plans."`
 				Days    int          `json:"days,omitempty" minimum:"0" maximum:"3650"`
 				When    scheduleBody `json:"when"`
 			}
@@ -212,7 +213,7 @@ func (s *Server) ruleRoutes(api huma.API) {
 				return nil, problem(schedule.ErrSchedule)
 			}
 			when := schedule.Schedule{Each: schedule.Each(in.Body.When.Each), Minute: in.Body.When.Minute, Weekday: in.Body.When.Weekday, Zone: zone}
-			id, err := s.Tidy.AddRule(ctx, person(ctx).ID, in.Body.Finding, in.Body.Days, when)
+			id, err := s.Tidy.AddRule(ctx, person(ctx).ID, in.Body.Finding, in.Body.Title, in.Body.Days, when)
 			return answer(idBody{id}), problem(err)
 		})
 	huma.Register(api, operation(people.Editor, http.MethodDelete, "/api/tidy/rules/{id}", "remove-tidy-rule", "End a rule"),

@@ -236,6 +236,6 @@ func (l *left) age(delivery int64) error {
 			return err
 		}
 	}
-	_, err := l.s.Tidy.AddRule(l.ctx, l.person, "orphans", 90, schedule.Schedule{Each: schedule.Week, Minute: 7 * 60, Weekday: int(time.Monday), Zone: time.UTC})
+	_, err := l.s.Tidy.AddRule(l.ctx, l.person, "orphans", "Pictures on no owner, each Monday", 90, schedule.Schedule{Each: schedule.Week, Minute: 7 * 60, Weekday: int(time.Monday), Zone: time.UTC})
 	return err
 }

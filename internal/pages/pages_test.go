@@ -29,7 +29,7 @@ func picture(side, border, soft int, c color.RGBA) []byte {
 	m := image.NewRGBA(image.Rect(0, 0, side, side))
 	for y := range side {
 		for x := range side {
-			m.Set(x, y, color.White)
+			m.Set(x, y, color.Gray{Y: 90}) // the border
 			if x >= border && x < side-border && y >= border && y < side-border {
 				stripe := float64(side-2*border) / 9.37 // as wide as the picture is large, and no whole number, so that edges lie anywhere between pixels
 				at := math.Mod(float64(x-border), 2*stripe)

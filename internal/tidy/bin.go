@@ -63,6 +63,9 @@ func (t *Tidy) deletions(ctx context.Context, d ledger.Draft, ids []int64) (int6
 // emptiedByClock is how many the clock deletes at once; the next time it goes on.
 const emptiedByClock = 20_000
 
+// byClock is what runs of the clock are called: nobody's language is known there.
+const byClock = "Bin, by the clock"
+
 // EmptyByClock deletes what lies in the bin for longer than the house keeps it, where an admin said that the clock may, in the name of who said
 // so.
 func (t *Tidy) EmptyByClock(ctx context.Context) error {
@@ -78,7 +81,7 @@ func (t *Tidy) EmptyByClock(ctx context.Context) error {
 	if err != nil || who == nil {
 		return err
 	}
-	run, err := t.delete(ctx, *who, "", ids)
+	run, err := t.delete(ctx, *who, byClock, ids)
 	if errors.Is(err, ledger.ErrNothingToDo) {
 		return nil
 	}

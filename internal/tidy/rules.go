@@ -22,8 +22,8 @@ const (
 	TwiceRule   = "twice"
 )
 
-// AddRule has the clock propose something, and returns the rule's number. Errors: ErrFinding, schedule.ErrSchedule.
-func (t *Tidy) AddRule(ctx context.Context, person int64, finding string, days int, when schedule.Schedule) (id int64, err error) {
+// AddRule has the clock propose something, in plans of a title, and returns the rule's number. Errors: ErrFinding, schedule.ErrSchedule.
+func (t *Tidy) AddRule(ctx context.Context, person int64, finding, title string, days int, when schedule.Schedule) (id int64, err error) {
 	if finding != OrphansRule && finding != TwiceRule {
 		return 0, ErrFinding
 	}
@@ -31,7 +31,7 @@ func (t *Tidy) AddRule(ctx context.Context, person int64, finding string, days i
 		return 0, err
 	}
 	err = t.Store.Tx(ctx, func(q *query.Queries, _ pgx.Tx) error {
-		if id, err = q.AddTidyRule(ctx, query.AddTidyRuleParams{Finding: finding, Days: int32(days), CreatedBy: person}); err != nil {
+		if id, err = q.AddTidyRule(ctx, query.AddTidyRuleParams{Finding: finding, Title: title, Days: int32(days), CreatedBy: person}); err != nil {
 			return err
 		}
 		return q.SetSchedule(ctx, query.SetScheduleParams{What: scheduled, Subject: id, NextAt: when.Next(time.Now()), TimeZone: when.Zone.String(), Each: string(when.Each),
@@ -81,9 +81,9 @@ func (t *Tidy) propose(ctx context.Context, id int64) error {
 	var plan int64
 	switch rule.Finding {
 	case TwiceRule:
-		plan, err = t.KeepBest(ctx, rule.CreatedBy, "", nil)
+		plan, err = t.KeepBest(ctx, rule.CreatedBy, rule.Title, nil)
 	default:
-		plan, err = t.BinOrphans(ctx, rule.CreatedBy, "", int(rule.Days))
+		plan, err = t.BinOrphans(ctx, rule.CreatedBy, rule.Title, int(rule.Days))
 	}
 	if err != nil {
 		return err

@@ -96,6 +96,7 @@ CREATE TABLE house_setting (
 CREATE TABLE tidy_rule (
     id         bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
     finding    text NOT NULL,
+    title      text NOT NULL, -- of its plans
     days       int NOT NULL DEFAULT 0,
     created_by bigint NOT NULL REFERENCES person,
     created_at timestamptz NOT NULL DEFAULT now(),

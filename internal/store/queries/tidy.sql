@@ -318,7 +318,7 @@ SELECT id, encode(sha256, 'hex')::text AS sha, bytes, broken FROM asset WHERE br
 SELECT (SELECT count(*) FROM asset WHERE broken <> '')::bigint AS broken, (SELECT count(*) FROM stray_blob)::bigint AS strays, (SELECT coalesce(sum(bytes), 0) FROM stray_blob)::bigint AS stray_bytes;
 
 -- name: AddTidyRule :one
-INSERT INTO tidy_rule (finding, days, created_by) VALUES (@finding, @days, @created_by) RETURNING id;
+INSERT INTO tidy_rule (finding, title, days, created_by) VALUES (@finding, @title, @days, @created_by) RETURNING id;
 
 -- name: RemoveTidyRule :execrows
 DELETE FROM tidy_rule WHERE id = $1;

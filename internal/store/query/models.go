@@ -556,6 +556,7 @@ type StrayBlob struct {
 type TidyRule struct {
 	ID        int64
 	Finding   string
+	Title     string
 	Days      int32
 	CreatedBy int64
 	CreatedAt time.Time

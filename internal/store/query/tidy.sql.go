@@ -26,17 +26,23 @@ func (q *Queries) AddStrays(ctx context.Context, arg AddStraysParams) error {
 }
 
 const addTidyRule = `-- name: AddTidyRule :one
-INSERT INTO tidy_rule (finding, days, created_by) VALUES ($1, $2, $3) RETURNING id
+INSERT INTO tidy_rule (finding, title, days, created_by) VALUES ($1, $2, $3, $4) RETURNING id
 `
 
 type AddTidyRuleParams struct {
 	Finding   string
+	Title     string
 	Days      int32
 	CreatedBy int64
 }
 
 func (q *Queries) AddTidyRule(ctx context.Context, arg AddTidyRuleParams) (int64, error) {
-	row := q.db.QueryRow(ctx, addTidyRule, arg.Finding, arg.Days, arg.CreatedBy)
+	row := q.db.QueryRow(ctx, addTidyRule,
+		arg.Finding,
+		arg.Title,
+		arg.Days,
+		arg.CreatedBy,
+	)
 	var id int64
 	err := row.Scan(&id)
 	return id, err
@@ -1827,12 +1833,13 @@ func (q *Queries) StrayPage(ctx context.Context, arg StrayPageParams) ([]StrayBl
 }
 
 const tidyRuleByID = `-- name: TidyRuleByID :one
-SELECT t.id, t.finding, t.days, t.created_by, t.created_at, t.plan_id, (p.id IS NOT NULL AND NOT EXISTS (SELECT 1 FROM run r WHERE r.plan_id = p.id))::boolean AS waits FROM tidy_rule t LEFT JOIN plan p ON p.id = t.plan_id WHERE t.id = $1
+SELECT t.id, t.finding, t.title, t.days, t.created_by, t.created_at, t.plan_id, (p.id IS NOT NULL AND NOT EXISTS (SELECT 1 FROM run r WHERE r.plan_id = p.id))::boolean AS waits FROM tidy_rule t LEFT JOIN plan p ON p.id = t.plan_id WHERE t.id = $1
 `
 
 type TidyRuleByIDRow struct {
 	ID        int64
 	Finding   string
+	Title     string
 	Days      int32
 	CreatedBy int64
 	CreatedAt time.Time
@@ -1847,6 +1854,7 @@ func (q *Queries) TidyRuleByID(ctx context.Context, id int64) (TidyRuleByIDRow, 
 	err := row.Scan(
 		&i.ID,
 		&i.Finding,
+		&i.Title,
 		&i.Days,
 		&i.CreatedBy,
 		&i.CreatedAt,

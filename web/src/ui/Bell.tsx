@@ -88,4 +88,6 @@ const place = ({ kind, subject }: Notice) =>
       ? `/tables/${subject}`
       : kind === 'reconcile'
         ? `/gather/${subject}?show=reconcile`
-        : `/gather?in=${subject}`;
+        : kind === 'tidy_plan'
+          ? `/plan/${subject}`
+          : `/gather?in=${subject}`;

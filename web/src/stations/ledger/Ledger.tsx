@@ -117,7 +117,8 @@ function RunTop({ run, left, onLeft }: { run: Run; left: boolean; onLeft: (on: b
         {mayEdit && (run.state === 'stopped' || run.state === 'failed') && run.undone === 0 && (
           <Button onClick={() => resume.mutate(run.id)}>{t('ledger.resume')}</Button>
         )}
-        {mayEdit && !working && run.applied > run.undone && (
+        {run.kind === 'empty_bin' && <span className="soft">{t('plan.final')}</span>}
+        {mayEdit && !working && run.kind !== 'empty_bin' && run.applied > run.undone && (
           <Button
             loading={undo.isPending}
             onClick={() =>

@@ -6,6 +6,7 @@ import { bytes, when } from '../../ui/format';
 import { plainly } from '../../ui/Met';
 import { Thumb } from '../../ui/Thumb';
 import { named, t } from '../../words/words';
+import '../../ui/Look.css';
 
 /** A picture large, with all that is known of it. */
 export function PictureGlass({

@@ -56,6 +56,7 @@ export function Rules() {
               does(
                 tidy.addRule({
                   finding,
+                  title: t(`tidy.plan_${finding}`),
                   days: finding === 'orphans' ? days : 0,
                   when: { each: 'week', minute: 7 * 60, weekday, zone },
                 }),
