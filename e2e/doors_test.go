@@ -107,7 +107,7 @@ func TestNothingFromOutside(t *testing.T) {
 	}
 	s := screen{t, browser(t)}
 	enter(t, s.ctx, p.url(), adminName, adminPassword)
-	for path, shows := range map[string]string{"/api/docs": "How much there is in the catalogue", "/gather": "No pictures", "/tables": "No table has been sent yet", "/tidy": "Nothing is here yet", "/pair": "no delivery to pair", "/ledger": "products.csv"} {
+	for path, shows := range map[string]string{"/api/docs": "How much there is in the catalogue", "/gather": "No pictures", "/tables": "No table has been sent yet", "/tidy": "Proposed for the bin", "/pair": "no delivery to pair", "/ledger": "products.csv"} {
 		s.do(chromedp.Navigate(p.url() + path))
 		s.sees(shows)
 		asked, err := chromedp.Run(s.ctx, chromedp.Evaluate[[]string]("performance.getEntriesByType('resource').map(e => e.name)"))

@@ -79,7 +79,8 @@ func TestEverybody(t *testing.T) {
 		{"tables", "/tables", "Tables · prices.csv · Ambrosa"},
 		{"people", "/people", "People · Ambrosa"},
 		{"settings", "/settings", "My settings · Ambrosa"},
-		{"later", "/tidy", "Tidy · Ambrosa"},
+		{"tidy", "/tidy", "Tidy · Ambrosa"},
+		{"pictures", "/pictures", "Pictures · Ambrosa"},
 	}
 	open := func(path, title string) {
 		t.Helper()
