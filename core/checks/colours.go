@@ -1,5 +1,7 @@
 package checks
 
+import "ambrosa/core/colour"
+
 // Colours is a picture as levels of red, green and blue, row by row.
 type Colours struct {
 	Width, Height int
@@ -8,12 +10,12 @@ type Colours struct {
 
 func (c Colours) at(x, y int) [3]uint8 { return [3]uint8(c.Levels[3*(y*c.Width+x):]) }
 
-// Grey is the luma of a picture. Source: ITU-R BT.601, from memory.
+// Grey is the luma of a picture.
 func (c Colours) Grey() Grey {
 	g := Grey{Width: c.Width, Height: c.Height, Levels: make([]uint8, c.Width*c.Height)}
 	for i := range g.Levels {
 		p := c.Levels[3*i : 3*i+3 : 3*i+3]
-		g.Levels[i] = uint8((299*int(p[0]) + 587*int(p[1]) + 114*int(p[2])) / 1000)
+		g.Levels[i] = colour.RGB{R: p[0], G: p[1], B: p[2]}.Luma()
 	}
 	return g
 }

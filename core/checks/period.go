@@ -5,6 +5,8 @@ import (
 	"math"
 	"math/cmplx"
 	"slices"
+
+	"gonum.org/v1/gonum/dsp/fourier"
 )
 
 // peak is a frequency, in periods a pixel, at which the sharpness of a picture comes and goes, and how far it stands out of those around it.
@@ -22,10 +24,7 @@ const (
 // periods are the strongest frequencies of the second differences along the rows (or columns), added up over all of them. Those of JPEG's own
 // grid of eight pixels are left out.
 func (g Grey) periods(columns bool) []peak {
-	length, lines, step, line := g.Width, g.Height, 1, g.Width
-	if columns {
-		length, lines, step, line = g.Height, g.Width, g.Width, 1
-	}
+	length, lines, step, line := g.along(columns)
 	if length < 2*window {
 		return nil
 	}
@@ -107,34 +106,15 @@ func spectrumOf(v []float64) []float64 {
 	for size < len(v) {
 		size *= 2
 	}
-	x := make([]complex128, size)
+	x := make([]float64, size)
 	for i, value := range v {
-		x[i] = complex(value*(.5-.5*math.Cos(2*math.Pi*float64(i)/float64(len(v)))), 0)
+		x[i] = value * (.5 - .5*math.Cos(2*math.Pi*float64(i)/float64(len(v))))
 	}
-	transformed(x)
 	out := make([]float64, size/2+1)
-	for i := range out {
-		out[i] = cmplx.Abs(x[i])
+	for i, c := range fourier.NewFFT(size).Coefficients(nil, x) {
+		out[i] = cmplx.Abs(c)
 	}
 	return out
-}
-
-// transformed is transform for a series of any power of two.
-func transformed(x []complex128) {
-	if len(x) == 1 {
-		return
-	}
-	half := len(x) / 2
-	even, odd := make([]complex128, half), make([]complex128, half)
-	for i := range half {
-		even[i], odd[i] = x[2*i], x[2*i+1]
-	}
-	transformed(even)
-	transformed(odd)
-	for k := range half {
-		t := cmplx.Rect(1, -math.Pi*float64(k)/float64(half)) * odd[k]
-		x[k], x[k+half] = even[k]+t, even[k]-t
-	}
 }
 
 // shared are the peaks that rows and columns have in common, or where only one of both has any, those that stand out clearly.

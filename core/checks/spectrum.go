@@ -3,12 +3,23 @@ package checks
 import (
 	"math"
 	"slices"
+
+	"gonum.org/v1/gonum/dsp/fourier"
 )
 
 // Grey is a picture as levels of grey, row by row.
 type Grey struct {
 	Width, Height int
 	Levels        []uint8
+}
+
+// along tells how a picture's rows (or columns) lie in its levels: how long and how many they are, and how far it is from one place to the next
+// and from one line to the next.
+func (g Grey) along(columns bool) (length, lines, step, line int) {
+	if columns {
+		return g.Height, g.Width, g.Width, 1
+	}
+	return g.Width, g.Height, 1, g.Width
 }
 
 // window is over how many pixels a spectrum is taken.
@@ -30,10 +41,7 @@ const (
 
 // places are the windows along rows (or columns) in which neighbours differ most, the sharpest first.
 func (g Grey) places(columns bool) []place {
-	length, lines, step, line := g.Width, g.Height, 1, g.Width
-	if columns {
-		length, lines, step, line = g.Height, g.Width, g.Width, 1
-	}
+	length, lines, step, line := g.along(columns)
 	if length < window {
 		return nil
 	}
@@ -56,26 +64,27 @@ func (g Grey) places(columns bool) []place {
 }
 
 func (g Grey) spectrum(places []place) (s spectrum) {
-	var re, im [window]float64
+	var levels [window]float64
+	var found [window/2 + 1]complex128
+	transform := fourier.NewFFT(window)
 	for _, p := range places {
 		mean := 0.0
 		for i := range window {
-			re[i] = float64(g.Levels[p.at+i*p.step])
-			mean += re[i]
+			levels[i] = float64(g.Levels[p.at+i*p.step])
+			mean += levels[i]
 		}
 		mean /= window
 		power := 0.0
 		for i := range window {
-			re[i] = (re[i] - mean) * hann[i]
-			im[i] = 0
-			power += re[i] * re[i]
+			levels[i] = (levels[i] - mean) * hann[i]
+			power += levels[i] * levels[i]
 		}
 		if power == 0 {
 			continue
 		}
-		transform(&re, &im)
+		transform.Coefficients(found[:], levels[:])
 		for k := 1; k < window/2; k++ {
-			s[k] += (re[k]*re[k] + im[k]*im[k]) / power
+			s[k] += (real(found[k])*real(found[k]) + imag(found[k])*imag(found[k])) / power
 		}
 	}
 	for k := range s {
@@ -84,36 +93,9 @@ func (g Grey) spectrum(places []place) (s spectrum) {
 	return s
 }
 
-var hann, cosines, sines = func() (h, c, s [window]float64) {
+var hann = func() (h [window]float64) {
 	for i := range window {
 		h[i] = .5 - .5*math.Cos(2*math.Pi*(float64(i)+.5)/window)
-		c[i], s[i] = math.Cos(2*math.Pi*float64(i)/window), -math.Sin(2*math.Pi*float64(i)/window)
 	}
-	return h, c, s
+	return h
 }()
-
-// transform is the discrete Fourier transform of one window in place: Cooley and Tukey's, of radix two.
-func transform(re, im *[window]float64) {
-	for i, j := 1, 0; i < window; i++ {
-		bit := window >> 1
-		for ; j&bit != 0; bit >>= 1 {
-			j ^= bit
-		}
-		j ^= bit
-		if i < j {
-			re[i], re[j], im[i], im[j] = re[j], re[i], im[j], im[i]
-		}
-	}
-	for size := 2; size <= window; size *= 2 {
-		half, turn := size/2, window/size
-		for from := 0; from < window; from += size {
-			for k := range half {
-				c, s := cosines[k*turn], sines[k*turn]
-				a, b := from+k, from+k+half
-				r, i := re[b]*c-im[b]*s, re[b]*s+im[b]*c
-				re[b], im[b] = re[a]-r, im[a]-i
-				re[a], im[a] = re[a]+r, im[a]+i
-			}
-		}
-	}
-}

@@ -25,6 +25,9 @@ func (c RGB) Lab() Lab {
 	return Lab{116*y - 16, 500 * (x - y), 200 * (y - z)}
 }
 
+// Luma is how light a colour is, as television weighs it. Source: ITU-R BT.601, from memory.
+func (c RGB) Luma() uint8 { return uint8((299*int(c.R) + 587*int(c.G) + 114*int(c.B)) / 1000) }
+
 var linear = func() (of [256]float64) {
 	for i := range of {
 		v := float64(i) / 255

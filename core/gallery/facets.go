@@ -1,6 +1,10 @@
 package gallery
 
-import "time"
+import (
+	"time"
+
+	"ambrosa/core/checks"
+)
 
 // Facets are what a picture is, a bit each.
 type Facets uint64
@@ -92,11 +96,11 @@ func Masks(names []string) (masks []Facets, ok bool) {
 	return masks, found == len(names)
 }
 
-// ShapeOf is what a picture of so many pixels is by its shape and size. A square's sides differ by a fiftieth at most.
+// ShapeOf is what a picture of so many pixels is by its shape and size.
 func ShapeOf(width, height int) Facets {
 	var f Facets
 	switch {
-	case width*50 <= height*51 && height*50 <= width*51:
+	case checks.IsSquare(width, height):
 		f = Square
 	case width > height:
 		f = Wide

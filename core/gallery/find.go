@@ -90,16 +90,6 @@ func (c *chunk) looks(i int, like Look) bool {
 	return c.facets[i]&looked != 0 && bits.OnesCount64(c.likeness[i]^like.Likeness) <= like.Within
 }
 
-// All calls use for every picture that a search finds, the newest first, until it returns false.
-func (s *Shelf) All(q Query, use func(id int64) bool) {
-	q.Most = math.MaxInt
-	for _, id := range s.Find(q).IDs {
-		if !use(id) {
-			return
-		}
-	}
-}
-
 // Looks are the likenesses of all pictures that are not in the bin and of which it is known.
 func (s *Shelf) Looks() (ids []int64, likeness []uint64) {
 	for _, c := range s.chunks {

@@ -44,12 +44,6 @@ func (l Limits) Missing(o Owner) (gaps []Gap) {
 	return gaps
 }
 
-// Share is how complete a category is.
-type Share struct {
-	Owners   int `json:"owners"`
-	Complete int `json:"complete"` // that miss nothing
-}
-
 // GapMask is gaps as bits, in the order of Gaps, as they are kept.
 func GapMask(gaps []Gap) (mask int) {
 	for _, g := range gaps {

@@ -2,6 +2,7 @@ package tidy
 
 import (
 	"cmp"
+	"maps"
 	"slices"
 	"strings"
 
@@ -31,8 +32,7 @@ func (c Copy) IsSame(o Copy) bool {
 	if likeness.Distance(c.Likeness, o.Likeness) > Alike || !colour.Alike(c.Palette, o.Palette) || !likeness.Verified(c.Small, o.Small) {
 		return false
 	}
-	x, y := c.Width*o.Height, o.Width*c.Height
-	return x*50 <= y*51 && y*50 <= x*51
+	return checks.SameShape(c.Width, c.Height, o.Width, o.Height)
 }
 
 // Reason says why a picture is the best of some.
@@ -109,38 +109,46 @@ func step(n int) int {
 	return steps
 }
 
-// Groups puts pictures together that are one in other bytes. near are the pairs of places in copies whose likenesses lie near each other, in any
-// order. Each group has at least two, its members by their numbers. Cost: by the pairs.
-func Groups(copies []Copy, near []likeness.Pair) [][]int {
-	parent := make([]int32, len(copies))
-	for i := range parent {
-		parent[i] = int32(i)
+// mostAlike is how many pictures may look nearly the same: more are no copies but pictures of nothing, as plain areas are.
+const mostAlike = 200
+
+// Near are the pictures, by their numbers, that hang together by likenesses of which each is near another: those among which copies are looked
+// for. Each set has at least two and at most mostAlike. Cost: as likeness.Near.
+func Near(ids []int64, looks []uint64) (all [][]int64) {
+	of := make(map[uint64][]int64, len(looks))
+	for i, look := range looks {
+		of[look] = append(of[look], ids[i])
 	}
-	root := func(i int32) int32 {
-		for parent[i] != i {
-			parent[i] = parent[parent[i]]
-			i = parent[i]
+	distinct := slices.Sorted(maps.Keys(of))
+	for _, places := range likeness.Sets(len(distinct), likeness.Near(distinct, Alike)) {
+		var set []int64
+		for _, at := range places {
+			set = append(set, of[distinct[at]]...)
 		}
-		return i
-	}
-	for _, p := range near {
-		if copies[p.A].IsSame(copies[p.B]) {
-			parent[root(p.A)] = root(p.B)
-		}
-	}
-	members := map[int32][]int{}
-	for i := range copies {
-		r := root(int32(i))
-		members[r] = append(members[r], i)
-	}
-	var all [][]int
-	for _, m := range members {
-		if len(m) > 1 {
-			slices.SortFunc(m, func(a, b int) int { return cmp.Compare(copies[a].ID, copies[b].ID) })
-			all = append(all, m)
+		if len(set) > 1 && len(set) <= mostAlike {
+			slices.Sort(set)
+			all = append(all, set)
 		}
 	}
-	slices.SortFunc(all, func(a, b []int) int { return cmp.Compare(copies[a[0]].ID, copies[b[0]].ID) })
+	slices.SortFunc(all, func(a, b []int64) int { return cmp.Compare(a[0], b[0]) })
+	return all
+}
+
+// Groups puts pictures together that are one in other bytes, by their places. Each group has at least two. Cost: by the pairs of all.
+func Groups(copies []Copy) (all [][]int) {
+	var same []likeness.Pair
+	for i, c := range copies {
+		for j := i + 1; j < len(copies); j++ {
+			if c.IsSame(copies[j]) {
+				same = append(same, likeness.Pair{A: int32(i), B: int32(j)})
+			}
+		}
+	}
+	for _, places := range likeness.Sets(len(copies), same) {
+		if len(places) > 1 {
+			all = append(all, places)
+		}
+	}
 	return all
 }
 

@@ -70,16 +70,13 @@ func (l Limits) Unfit(f checks.Facts, of Custom) (found []Finding) {
 	add(longer < l.LongerSide, TooSmall, float64(longer))
 	add(f.IsEnlarged(), Enlarged, float64(f.Width)/float64(max(1, f.TrueWidth)))
 	add(f.PaddedShare()*100 >= float64(l.PaddedPercent), Padded, f.PaddedShare()*100)
-	add(of.Square && !IsSquare(f.Width, f.Height), NotSquare, float64(f.Width)/float64(max(1, f.Height)))
+	add(of.Square && !checks.IsSquare(f.Width, f.Height), NotSquare, float64(f.Width)/float64(max(1, f.Height)))
 	add(f.Sideways != 0, Sideways, float64(f.Sideways))
 	add(f.Model == checks.CMYK || f.Profile != nil && !IsSRGB(*f.Profile) || f.Profile == nil && l.Untagged, OtherColours, 0)
 	add(f.Transparent, Transparent, 0)
 	add(of.White && !f.Ground.IsWhite(), NotWhite, f.Ground.Share*100)
 	return found
 }
-
-// IsSquare reports whether sides differ by a fiftieth at most.
-func IsSquare(width, height int) bool { return width*50 <= height*51 && height*50 <= width*51 }
 
 // IsSRGB reports whether a profile is one of sRGB by its name. Common practice, no source: "sRGB IEC61966-2.1", "sRGB", "c2".
 func IsSRGB(profile string) bool {

@@ -136,7 +136,7 @@ func (p *Picture) look(small *vips.ImageRef) error {
 	for i := range pixels {
 		b := bytes[i*bands:]
 		pixels[i] = colour.RGB{R: b[0], G: b[1], B: b[2]}
-		grey[i] = uint8((299*int(b[0]) + 587*int(b[1]) + 114*int(b[2])) / 1000) // luma by ITU-R BT.601
+		grey[i] = pixels[i].Luma()
 	}
 	p.Palette = colour.Palette(pixels, width)
 	p.Likeness = likeness.Of(grey, width)

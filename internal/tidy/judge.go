@@ -83,7 +83,7 @@ func (t *Tidy) customs(ctx context.Context, l core.Limits) (map[int64]core.Custo
 					of[category] = c
 				}
 				c.pictures++
-				if core.IsSquare(f.Width, f.Height) {
+				if checks.IsSquare(f.Width, f.Height) {
 					c.square++
 				}
 				if f.Ground.IsWhite() {

@@ -41,7 +41,7 @@ func (t *Tidy) eachTwice(ctx context.Context, use func(members []core.Copy, best
 	if err != nil {
 		return err
 	}
-	for some := range slices.Chunk(nearSets(shelf.Looks()), 2000) {
+	for some := range slices.Chunk(core.Near(shelf.Looks()), 2000) {
 		var wanted []int64
 		for _, set := range some {
 			wanted = append(wanted, set...)
@@ -57,7 +57,7 @@ func (t *Tidy) eachTwice(ctx context.Context, use func(members []core.Copy, best
 					group = append(group, c)
 				}
 			}
-			for _, g := range core.Groups(group, allPairs(group)) {
+			for _, g := range core.Groups(group) {
 				members := make([]core.Copy, len(g))
 				for i, at := range g {
 					members[i] = group[at]
@@ -70,72 +70,6 @@ func (t *Tidy) eachTwice(ctx context.Context, use func(members []core.Copy, best
 		}
 	}
 	return nil
-}
-
-// most of pictures that look nearly the same, beyond which they are no copies but pictures of nothing, as plain areas are.
-const mostAlike = 200
-
-// nearSets are the pictures that hang together by likenesses near each other; of those of which too many look the same none.
-func nearSets(ids []int64, looks []uint64) [][]int64 {
-	order := make([]int, len(ids))
-	for i := range order {
-		order[i] = i
-	}
-	slices.SortFunc(order, func(a, b int) int {
-		switch {
-		case looks[a] < looks[b]:
-			return -1
-		case looks[a] > looks[b]:
-			return 1
-		}
-		return a - b
-	})
-	var distinct []uint64
-	var members [][]int64
-	for _, at := range order {
-		if n := len(distinct); n == 0 || distinct[n-1] != looks[at] {
-			distinct, members = append(distinct, looks[at]), append(members, nil)
-		}
-		members[len(members)-1] = append(members[len(members)-1], ids[at])
-	}
-	parent := make([]int32, len(distinct))
-	for i := range parent {
-		parent[i] = int32(i)
-	}
-	root := func(i int32) int32 {
-		for parent[i] != i {
-			parent[i] = parent[parent[i]]
-			i = parent[i]
-		}
-		return i
-	}
-	for _, p := range likeness.Near(distinct, core.Alike) {
-		parent[root(p.A)] = root(p.B)
-	}
-	sets := map[int32][]int64{}
-	for i, m := range members {
-		r := root(int32(i))
-		sets[r] = append(sets[r], m...)
-	}
-	var all [][]int64
-	for _, s := range sets {
-		if len(s) > 1 && len(s) <= mostAlike {
-			slices.Sort(s)
-			all = append(all, s)
-		}
-	}
-	slices.SortFunc(all, func(a, b []int64) int { return int(a[0] - b[0]) })
-	return all
-}
-
-// allPairs are the pairs of a few.
-func allPairs(group []core.Copy) (pairs []likeness.Pair) {
-	for i := range group {
-		for j := i + 1; j < len(group); j++ {
-			pairs = append(pairs, likeness.Pair{A: int32(i), B: int32(j)})
-		}
-	}
-	return pairs
 }
 
 // copies are pictures as they are compared.
