@@ -46,6 +46,15 @@ func (c Change) Conflict(standing json.RawMessage, same func(standing, fields js
 	return ""
 }
 
+// IDs are the numbers of what changes are of, one for each.
+func IDs(changes []Change) []int64 {
+	ids := make([]int64, len(changes))
+	for i, c := range changes {
+		ids[i] = c.ID
+	}
+	return ids
+}
+
 // Inverse takes changes back, last first, so that what was made on top of another is taken off first.
 func Inverse(changes []Change) []Change {
 	out := make([]Change, len(changes))

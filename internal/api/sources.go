@@ -59,6 +59,15 @@ type scheduleBody struct {
 	Zone    string `json:"zone" maxLength:"60" doc:"A time zone of the IANA database, as Europe/Berlin."`
 }
 
+// schedule reads it. schedule.ErrSchedule for a zone that there is not.
+func (b scheduleBody) schedule() (schedule.Schedule, error) {
+	zone, err := time.LoadLocation(b.Zone)
+	if err != nil || b.Zone == "Local" {
+		return schedule.Schedule{}, schedule.ErrSchedule
+	}
+	return schedule.Schedule{Each: schedule.Each(b.Each), Minute: b.Minute, Weekday: b.Weekday, Zone: zone}, nil
+}
+
 type sourceBody struct {
 	ID         int64         `json:"id"`
 	Name       string        `json:"name"`
@@ -169,11 +178,11 @@ func (s *Server) sourceRoutes(api huma.API) {
 			ByID
 			Body scheduleBody
 		}) (*struct{}, error) {
-			zone, err := time.LoadLocation(in.Body.Zone)
-			if err != nil || in.Body.Zone == "Local" {
-				return nil, problem(schedule.ErrSchedule)
+			when, err := in.Body.schedule()
+			if err != nil {
+				return nil, problem(err)
 			}
-			return nil, problem(s.Sources.Schedule(ctx, askedBy(ctx), in.ID, schedule.Schedule{Each: schedule.Each(in.Body.Each), Minute: in.Body.Minute, Weekday: in.Body.Weekday, Zone: zone}))
+			return nil, problem(s.Sources.Schedule(ctx, askedBy(ctx), in.ID, when))
 		})
 	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/sources/{id}/door", "open-drop-folder", "Make a new password for a drop folder; the one before opens it no more"),
 		func(ctx context.Context, in *ByID) (*body[doorBody], error) {

@@ -6,7 +6,6 @@ import (
 	"net/http"
 	"time"
 
-	"ambrosa/core/schedule"
 	core "ambrosa/core/tidy"
 	"ambrosa/internal/people"
 	"ambrosa/internal/store/query"
@@ -208,11 +207,10 @@ func (s *Server) ruleRoutes(api huma.API) {
 				When    scheduleBody `json:"when"`
 			}
 		}) (*body[idBody], error) {
-			zone, err := time.LoadLocation(in.Body.When.Zone)
+			when, err := in.Body.When.schedule()
 			if err != nil {
-				return nil, problem(schedule.ErrSchedule)
+				return nil, problem(err)
 			}
-			when := schedule.Schedule{Each: schedule.Each(in.Body.When.Each), Minute: in.Body.When.Minute, Weekday: in.Body.When.Weekday, Zone: zone}
 			id, err := s.Tidy.AddRule(ctx, person(ctx).ID, in.Body.Finding, in.Body.Title, in.Body.Days, when)
 			return answer(idBody{id}), problem(err)
 		})

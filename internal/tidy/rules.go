@@ -3,9 +3,9 @@ package tidy
 import (
 	"context"
 	"errors"
-	"time"
 
 	"ambrosa/core/schedule"
+	"ambrosa/internal/due"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/ledger"
 	"ambrosa/internal/store/query"
@@ -27,15 +27,11 @@ func (t *Tidy) AddRule(ctx context.Context, person int64, finding, title string,
 	if finding != OrphansRule && finding != TwiceRule {
 		return 0, ErrFinding
 	}
-	if err := when.Check(); err != nil {
-		return 0, err
-	}
 	err = t.Store.Tx(ctx, func(q *query.Queries, _ pgx.Tx) error {
 		if id, err = q.AddTidyRule(ctx, query.AddTidyRuleParams{Finding: finding, Title: title, Days: int32(days), CreatedBy: person}); err != nil {
 			return err
 		}
-		return q.SetSchedule(ctx, query.SetScheduleParams{What: scheduled, Subject: id, NextAt: when.Next(time.Now()), TimeZone: when.Zone.String(), Each: string(when.Each),
-			Minute: int32(when.Minute), Weekday: int32(when.Weekday)})
+		return due.Set(ctx, q, scheduled, id, when)
 	})
 	return id, err
 }
@@ -53,24 +49,13 @@ func (t *Tidy) RemoveRule(ctx context.Context, id int64) error {
 
 // Rules makes the plans that are due, in the name of who made each rule, and tells them. One that still waits is not made again.
 func (t *Tidy) Rules(ctx context.Context) error {
-	due, err := t.Store.DueSchedules(ctx, scheduled)
-	if err != nil {
+	return due.Each(ctx, t.Store.Queries, scheduled, func(rule int64) error {
+		err := t.propose(ctx, rule)
+		if errors.Is(err, ledger.ErrNothingToDo) || errors.Is(err, pgx.ErrNoRows) {
+			return nil
+		}
 		return err
-	}
-	for _, d := range due {
-		zone, err := time.LoadLocation(d.TimeZone)
-		if err != nil {
-			zone = time.UTC // it was known when it was kept
-		}
-		when := schedule.Schedule{Each: schedule.Each(d.Each), Minute: int(d.Minute), Weekday: int(d.Weekday), Zone: zone}
-		if err := t.Store.SetNext(ctx, query.SetNextParams{ID: d.ID, NextAt: when.Next(time.Now())}); err != nil {
-			return err
-		}
-		if err := t.propose(ctx, d.Subject); err != nil && !errors.Is(err, ledger.ErrNothingToDo) && !errors.Is(err, pgx.ErrNoRows) {
-			return err
-		}
-	}
-	return nil
+	})
 }
 
 func (t *Tidy) propose(ctx context.Context, id int64) error {

@@ -70,10 +70,7 @@ func (Subject) Same(standing, fields json.RawMessage) bool { return change.Same(
 // Foresee says which changes Write would leave alone: a picture that an owner shows is not binned, one that is being deleted not changed.
 func (Subject) Foresee(ctx context.Context, tx pgx.Tx, changes []change.Change) ([]ledger.Left, error) {
 	q := query.New(tx)
-	ids := make([]int64, len(changes))
-	for i, c := range changes {
-		ids[i] = c.ID
-	}
+	ids := change.IDs(changes)
 	used, err := q.AssetsInUse(ctx, ids)
 	if err != nil {
 		return nil, err
@@ -143,11 +140,7 @@ func describe(ctx context.Context, q *query.Queries, changes []change.Change) er
 	if len(changes) == 0 {
 		return nil
 	}
-	ids := make([]int64, len(changes))
-	for i, c := range changes {
-		ids[i] = c.ID
-	}
-	standing, err := Standing(ctx, q, ids)
+	standing, err := Standing(ctx, q, change.IDs(changes))
 	if err != nil {
 		return err
 	}

@@ -75,11 +75,7 @@ func remove(ctx context.Context, q *query.Queries, changes []change.Change) ([]l
 	if len(changes) == 0 {
 		return nil, nil
 	}
-	ids := make([]int64, len(changes))
-	for i, c := range changes {
-		ids[i] = c.ID
-	}
-	doomed, err := q.LockDoomed(ctx, ids)
+	doomed, err := q.LockDoomed(ctx, change.IDs(changes))
 	if err != nil {
 		return nil, err
 	}

@@ -22,11 +22,7 @@ type line struct {
 
 // lines reads changes: what shall stand is what stands now, with the fields that change.
 func lines(ctx context.Context, q *query.Queries, changes []change.Change) ([]line, error) {
-	ids := make([]int64, len(changes))
-	for i, c := range changes {
-		ids[i] = c.ID
-	}
-	now, err := standing(ctx, q, ids)
+	now, err := standing(ctx, q, change.IDs(changes))
 	if err != nil {
 		return nil, err
 	}
