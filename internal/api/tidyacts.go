@@ -120,7 +120,7 @@ func (s *Server) binRoutes(api huma.API) {
 		func(ctx context.Context, in *struct {
 			Most int `query:"most" minimum:"1" maximum:"200" default:"50"`
 		}) (*body[[]breaksBody], error) {
-			rows, err := s.Tidy.Breaks(ctx, nil, in.Most)
+			rows, err := s.Tidy.Breaks(ctx, in.Most)
 			all := make([]breaksBody, len(rows))
 			for i, r := range rows {
 				all[i] = breaksBody{Run: r.ID, Title: r.Title, At: r.CreatedAt, Lines: r.Lines}

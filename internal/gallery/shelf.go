@@ -93,12 +93,20 @@ func (g *Gallery) next(ctx context.Context, last *standing) (next *standing, err
 	return next, nil
 }
 
+// unseenSQL are the changes of transactions that a snapshot, $1, did not see.
+const unseenSQL = "FROM asset_log WHERE xid >= pg_snapshot_xmin($1::pg_snapshot) AND NOT pg_visible_in_snapshot(xid, $1::pg_snapshot)"
+
+// Changed reports whether any picture changed since a snapshot, as pg_current_snapshot says it.
+func (g *Gallery) Changed(ctx context.Context, snapshot string) (changed bool, err error) {
+	err = g.Store.Pool.QueryRow(ctx, "SELECT EXISTS (SELECT 1 "+unseenSQL+")", snapshot).Scan(&changed)
+	return changed, err
+}
+
 // changedSince returns which pictures changed in transactions that an earlier snapshot did not see; whole where they are so many that all are
 // read again.
 func changedSince(ctx context.Context, tx pgx.Tx, last *standing) (ids []int64, whole bool, err error) {
 	most := last.shelf.Len()/mostChanged + 1000
-	rows, err := tx.Query(ctx, `SELECT DISTINCT asset_id FROM asset_log WHERE xid >= pg_snapshot_xmin($1::pg_snapshot)
-		AND NOT pg_visible_in_snapshot(xid, $1::pg_snapshot) LIMIT $2`, last.snapshot, most+1)
+	rows, err := tx.Query(ctx, "SELECT DISTINCT asset_id "+unseenSQL+" LIMIT $2", last.snapshot, most+1)
 	if err != nil {
 		return nil, false, err
 	}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"log/slog"
+	"maps"
 	"slices"
 
 	core "ambrosa/core/tidy"
@@ -31,33 +32,26 @@ func (t *Tidy) EmptyBin(ctx context.Context, person int64, title string, some []
 	return t.delete(ctx, person, title, ids)
 }
 
-// delete keeps and applies the plan that deletes pictures in the bin.
+// delete keeps and applies the plan that deletes pictures in the bin, and returns its run. ledger.ErrNothingToDo.
 func (t *Tidy) delete(ctx context.Context, person int64, title string, ids []int64) (int64, error) {
-	d := ledger.Draft{Kind: Empty, Title: title, Person: person, Counts: map[string]int{}}
-	plan, err := t.deletions(ctx, d, ids)
-	if err != nil {
-		return 0, err
-	}
-	return t.Ledger.Apply(ctx, plan, person)
-}
-
-func (t *Tidy) deletions(ctx context.Context, d ledger.Draft, ids []int64) (int64, error) {
 	bytes, err := t.Store.BytesOf(ctx, ids)
 	if err != nil {
 		return 0, err
 	}
-	d.Counts["deleted"], d.Counts["bytes"] = len(ids), int(bytes)
 	standing := map[int64]core.Asset{}
 	for some := range slices.Chunk(ids, readAtOnce) {
 		part, err := asset.Standing(ctx, t.Store.Queries, some)
 		if err != nil {
 			return 0, err
 		}
-		for id, a := range part {
-			standing[id] = a
-		}
+		maps.Copy(standing, part)
 	}
-	return t.Ledger.Keep(ctx, d, core.Deletions(ids, standing))
+	counts := map[string]int{"deleted": len(ids), "bytes": int(bytes)}
+	plan, err := t.Ledger.Keep(ctx, ledger.Draft{Kind: Empty, Title: title, Person: person, Counts: counts}, core.Deletions(ids, standing))
+	if err != nil {
+		return 0, err
+	}
+	return t.Ledger.Apply(ctx, plan, person)
 }
 
 // emptiedByClock is how many the clock deletes at once; the next time it goes on.
@@ -82,24 +76,20 @@ func (t *Tidy) EmptyByClock(ctx context.Context) error {
 		return err
 	}
 	run, err := t.delete(ctx, *who, byClock, ids)
-	if errors.Is(err, ledger.ErrNothingToDo) {
+	switch {
+	case errors.Is(err, ledger.ErrNothingToDo):
 		return nil
+	case err != nil:
+		return err
 	}
 	slog.Info("the bin is emptied by the clock", "pictures", len(ids), "run", run)
-	return err
+	return nil
 }
 
 // Broken is a run that could not be taken back whole.
 type Broken = query.UndosBrokenRow
 
-// Breaks says which runs could not be taken back whole once some pictures of the bin are deleted, all of them where none is named; the newest
-// first, so many at most.
-func (t *Tidy) Breaks(ctx context.Context, ids []int64, most int) ([]Broken, error) {
-	if len(ids) == 0 {
-		var err error
-		if ids, err = t.Store.BinnedAll(ctx, mostEmptied); err != nil {
-			return nil, err
-		}
-	}
-	return t.Store.UndosBroken(ctx, query.UndosBrokenParams{Ids: ids, Most: int32(most)})
+// Breaks says which runs could not be taken back whole once the bin is emptied; the newest first, so many at most.
+func (t *Tidy) Breaks(ctx context.Context, most int) ([]Broken, error) {
+	return t.Store.UndosBroken(ctx, int32(most))
 }

@@ -8,7 +8,6 @@ import (
 	"ambrosa/core/placement"
 	core "ambrosa/core/tidy"
 	"ambrosa/internal/ledger"
-	"ambrosa/internal/store/query"
 	"ambrosa/internal/subject/asset"
 	"ambrosa/internal/subject/pictures"
 )
@@ -22,7 +21,7 @@ func (t *Tidy) Describe(ctx context.Context, person int64, title string, ids []i
 	if err != nil {
 		return 0, err
 	}
-	return t.keep(ctx, person, Plan, title, changes, nil)
+	return t.keep(ctx, person, title, changes, nil)
 }
 
 // described are the changes that make of assets what they shall be.
@@ -46,8 +45,8 @@ type source struct {
 	Finding string `json:"finding,omitempty"`
 }
 
-func (t *Tidy) keep(ctx context.Context, person int64, kind, title string, changes []change.Change, of *source) (int64, error) {
-	d := ledger.Draft{Kind: kind, Title: title, Person: person, Source: of}
+func (t *Tidy) keep(ctx context.Context, person int64, title string, changes []change.Change, of *source) (int64, error) {
+	d := ledger.Draft{Kind: Plan, Title: title, Person: person, Source: of}
 	var binned []int64
 	for _, c := range changes {
 		if a, err := core.ReadAsset(c.After); err == nil && c.Subject == core.Subject && (a.Binned || change.None(c.After)) {
@@ -93,41 +92,35 @@ func (t *Tidy) BinOrphans(ctx context.Context, person int64, title string, days 
 	if err != nil {
 		return 0, err
 	}
-	return t.keep(ctx, person, Plan, title, changes, &source{"orphans"})
+	return t.keep(ctx, person, title, changes, &source{"orphans"})
 }
 
 // Replace keeps the plan that puts a picture wherever any of some others stands, and, where bin, those into the bin; it returns its number. Where
 // an owner has it already, the others only go. ledger.ErrNothingToDo. Cost: by the owners.
 func (t *Tidy) Replace(ctx context.Context, person int64, title string, by map[int64]int64, bin bool) (int64, error) {
-	changes, err := t.replaced(ctx, by)
-	if err != nil {
-		return 0, err
-	}
-	if bin {
-		var going []int64
-		for id, best := range by {
-			if id != best {
-				going = append(going, id)
-			}
-		}
-		slices.Sort(going)
-		more, err := t.described(ctx, going, binned)
-		if err != nil {
-			return 0, err
-		}
-		changes = append(changes, more...)
-	}
-	return t.keep(ctx, person, Plan, title, changes, nil)
-}
-
-// replaced are the changes that put pictures in the places of others.
-func (t *Tidy) replaced(ctx context.Context, by map[int64]int64) (changes []change.Change, err error) {
 	var going []int64
 	for id, best := range by {
 		if id != best {
 			going = append(going, id)
 		}
 	}
+	slices.Sort(going)
+	changes, err := t.replaced(ctx, going, by)
+	if err != nil {
+		return 0, err
+	}
+	if bin {
+		more, err := t.described(ctx, going, binned)
+		if err != nil {
+			return 0, err
+		}
+		changes = append(changes, more...)
+	}
+	return t.keep(ctx, person, title, changes, nil)
+}
+
+// replaced are the changes that put pictures in the places of those that go.
+func (t *Tidy) replaced(ctx context.Context, going []int64, by map[int64]int64) (changes []change.Change, err error) {
 	owners, err := t.Store.OwnersShowing(ctx, going)
 	if err != nil {
 		return nil, err
@@ -151,21 +144,13 @@ func (t *Tidy) replaced(ctx context.Context, by map[int64]int64) (changes []chan
 // KeepBest keeps the plan that puts the best of pictures that are one in the places of the others, and those into the bin; for some groups, by
 // their best, or all where none is named. It returns the plan's number. ledger.ErrNothingToDo.
 func (t *Tidy) KeepBest(ctx context.Context, person int64, title string, bests []int64) (int64, error) {
-	by := map[int64]int64{}
-	for after := int64(0); ; {
-		rows, err := t.Store.TwicePage(ctx, query.TwicePageParams{After: after, Most: readAtOnce})
-		if err != nil {
-			return 0, err
-		}
-		for _, r := range rows {
-			if len(bests) == 0 || slices.Contains(bests, r.BestID) {
-				by[r.AssetID] = r.BestID
-			}
-		}
-		if len(rows) == 0 {
-			break
-		}
-		after = rows[len(rows)-1].BestID
+	rows, err := t.Store.Copies(ctx, bests)
+	if err != nil {
+		return 0, err
+	}
+	by := make(map[int64]int64, len(rows))
+	for _, r := range rows {
+		by[r.AssetID] = r.BestID
 	}
 	return t.Replace(ctx, person, title, by, true)
 }
@@ -184,5 +169,5 @@ func (t *Tidy) Place(ctx context.Context, person int64, title string, owners, as
 	if err != nil {
 		return 0, err
 	}
-	return t.keep(ctx, person, Plan, title, placement.Plan(owners, standing, wishes, rule), nil)
+	return t.keep(ctx, person, title, placement.Plan(owners, standing, wishes, rule), nil)
 }

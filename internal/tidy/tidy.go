@@ -17,7 +17,6 @@ import (
 	"ambrosa/internal/store/query"
 
 	"github.com/jackc/pgx/v5"
-	"github.com/jackc/pgx/v5/pgtype"
 )
 
 // The kinds of work, and of plans.
@@ -57,7 +56,7 @@ func (t *Tidy) Register() {
 		t.Jobs.Register(jobs.Kind{Name: name, Unit: unit, Every: every, Work: func(ctx context.Context, _ int64) error { return work(ctx) }})
 	}
 	clock(LookWork, "pictures", 15*time.Second, t.Look)
-	clock(FindWork, "", time.Minute, func(ctx context.Context) error { return t.Find(ctx, false) })
+	clock(FindWork, "", time.Minute, t.Find)
 	clock(ScrubWork, "pictures", time.Hour, t.Scrub)
 	clock(RuleWork, "", time.Minute, t.Rules)
 	clock(BinWork, "", time.Hour, t.EmptyByClock)
@@ -66,11 +65,9 @@ func (t *Tidy) Register() {
 const limitsName = "tidy"
 
 // Limits are the house's, or what is usual where nobody set any.
-func (t *Tidy) Limits(ctx context.Context) (core.Limits, error) { return limits(ctx, t.Store.Queries) }
-
-func limits(ctx context.Context, q *query.Queries) (core.Limits, error) {
+func (t *Tidy) Limits(ctx context.Context) (core.Limits, error) {
 	l := core.Usual
-	value, err := q.HouseSetting(ctx, limitsName)
+	value, err := t.Store.HouseSetting(ctx, limitsName)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return l, nil
 	}
@@ -100,9 +97,9 @@ func (t *Tidy) FindSoon(ctx context.Context) error {
 	return t.ask(ctx, FindWork)
 }
 
-// Find judges all pictures by the limits, finds those that are there twice, and what owners miss, where anything changed since it did so last,
-// or in any case. Cost: reading what is known of all pictures and owners.
-func (t *Tidy) Find(ctx context.Context, anyCase bool) error {
+// Find judges all pictures by the limits, finds those that are there twice, and what owners miss, where anything changed since it did so last.
+// Cost: reading what is known of all pictures and owners.
+func (t *Tidy) Find(ctx context.Context) error {
 	l, err := t.Limits(ctx)
 	if err != nil {
 		return err
@@ -115,11 +112,9 @@ func (t *Tidy) Find(ctx context.Context, anyCase bool) error {
 	if err != nil {
 		return err
 	}
-	if !anyCase {
-		same, err := t.stands(ctx, stands, of)
-		if err != nil || same {
-			return err
-		}
+	same, err := t.stands(ctx, stands, of)
+	if err != nil || same {
+		return err
 	}
 	begun := time.Now()
 	for _, find := range []func(context.Context, core.Limits) error{t.judge, t.findTwice, t.findGaps} {
@@ -146,9 +141,7 @@ func (t *Tidy) stands(ctx context.Context, now query.EverythingStandsRow, limits
 	if err != nil || last.Owners != now.Owners || last.Pictures != now.Pictures || !sameJSON(last.Limits, limits) {
 		return false, err
 	}
-	var changed bool
-	err = t.Store.Pool.QueryRow(ctx, `SELECT EXISTS (SELECT 1 FROM asset_log WHERE xid >= pg_snapshot_xmin($1::pg_snapshot)
-		AND NOT pg_visible_in_snapshot(xid, $1::pg_snapshot))`, pgtype.Text{String: last.Snapshot, Valid: true}).Scan(&changed)
+	changed, err := t.Gallery.Changed(ctx, last.Snapshot)
 	return !changed, err
 }
 

@@ -21,6 +21,7 @@ import (
 	"ambrosa/internal/gallery"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/ledger"
+	"ambrosa/internal/store/query"
 	"ambrosa/internal/store/storetest"
 	"ambrosa/internal/subject/asset"
 	"ambrosa/internal/subject/owner"
@@ -267,7 +268,7 @@ func TestEmpty(t *testing.T) {
 	h.exec("INSERT INTO arrival (delivery_id, item, path, bytes, asset_id) VALUES (1, 'a', 'a.jpg', 1, 1)")
 	h.run(h.Place(ctx, h.person, "", []int64{1}, []int64{1}, placement.AddAfter))
 	swap := h.run(h.Replace(ctx, h.person, "swap", map[int64]int64{1: 2}, true))
-	broken, err := h.Breaks(ctx, nil, 10)
+	broken, err := h.Breaks(ctx, 10)
 	if err != nil || len(broken) != 1 || broken[0].ID != swap || broken[0].Lines != 1 {
 		t.Errorf("what breaks: %+v, %v", broken, err)
 	}
@@ -300,7 +301,7 @@ func TestFind(t *testing.T) {
 	if err := h.look(); err != nil {
 		t.Fatal(err)
 	}
-	if err := h.Find(ctx, false); err != nil {
+	if err := h.Find(ctx); err != nil {
 		t.Fatal(err)
 	}
 	if got := h.one("SELECT string_agg(asset_id || '>' || best_id, ' ' ORDER BY asset_id) FROM twice"); got != fmt.Sprintf("1>%d %d>%d %d>%d", large, small, large, large, large) {
@@ -333,11 +334,21 @@ func TestFind(t *testing.T) {
 	}
 	// A placeholder counts as none.
 	h.run(h.Describe(ctx, h.person, "", []int64{small}, func(a core.Asset) core.Asset { a.Placeholder = true; return a }))
-	if err := h.Find(ctx, false); err != nil {
+	if err := h.Find(ctx); err != nil {
 		t.Fatal(err)
 	}
 	if got := h.one("SELECT gaps::text FROM owner_gap WHERE owner_id = 1"); got != fmt.Sprint(core.GapMask([]core.Gap{core.NoMain})) {
 		t.Errorf("an owner with a placeholder misses %s", got)
+	}
+	// A group all of which lies in the bin takes no place in a page.
+	other := h.bring(drawn(1, 900, 92), "JPEG", 900)
+	if err := errors.Join(h.look(), h.Find(ctx)); err != nil {
+		t.Fatal(err)
+	}
+	h.exec("UPDATE asset SET binned_at = now() WHERE id = ANY ($1)", []int64{1, small, large})
+	page, err := h.Store.TwicePage(ctx, query.TwicePageParams{Most: 1})
+	if err != nil || len(page) != 2 || page[0].AssetID != other || page[1].AssetID != 2 {
+		t.Errorf("a page behind a group in the bin: %v, %v", page, err)
 	}
 }
 

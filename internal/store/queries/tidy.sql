@@ -97,10 +97,10 @@ SELECT id FROM asset WHERE binned_at < now() - make_interval(days => @days::int)
 SELECT id FROM asset WHERE binned_at IS NOT NULL ORDER BY id LIMIT @most;
 
 -- name: UndosBroken :many
--- Which runs could not be taken back whole without some pictures: those that took them off an owner and are not taken back, the newest first.
-SELECT r.id, p.title, r.created_at, count(*)::int AS lines FROM ledger_ref f JOIN run r ON r.plan_id = f.plan_id JOIN plan p ON p.id = r.plan_id
-    JOIN run_entry e ON e.run_id = r.id AND e.seq = f.seq JOIN plan_change c ON c.plan_id = f.plan_id AND c.seq = f.seq
-WHERE f.class = 'asset' AND f.id = ANY (@ids::bigint[]) AND c.subject = 'pictures' AND e.code = '' AND NOT e.undone
+-- Which runs could not be taken back whole without what lies in the bin: those that took it off an owner and are not taken back, the newest first.
+SELECT r.id, p.title, r.created_at, count(*)::int AS lines FROM asset a JOIN ledger_ref f ON f.class = 'asset' AND f.id = a.id JOIN run r ON r.plan_id = f.plan_id
+    JOIN plan p ON p.id = r.plan_id JOIN run_entry e ON e.run_id = r.id AND e.seq = f.seq JOIN plan_change c ON c.plan_id = f.plan_id AND c.seq = f.seq
+WHERE a.binned_at IS NOT NULL AND c.subject = 'pictures' AND e.code = '' AND NOT e.undone
     AND c.before->'pictures' @> jsonb_build_array(jsonb_build_object('asset', f.id))
 GROUP BY r.id, p.title ORDER BY r.id DESC LIMIT @most;
 
@@ -221,9 +221,15 @@ FROM (SELECT unnest(@ids::bigint[]) AS id, unnest(@bests::bigint[]) AS best, unn
 -- Groups of pictures that are one, by their best, behind one of these.
 SELECT t.best_id, t.asset_id, t.apart, encode(a.sha256, 'hex')::text AS sha, a.width, a.height, a.bytes, a.format, coalesce(f.true_width, a.width)::int AS true_width, coalesce(f.true_height, a.height)::int AS true_height,
     coalesce(f.padded, 0)::int AS padded, (SELECT count(*) FROM placement p WHERE p.asset_id = a.id)::int AS places
-FROM (SELECT DISTINCT w.best_id FROM twice w WHERE w.best_id > @after ORDER BY w.best_id LIMIT @most) g JOIN twice t ON t.best_id = g.best_id JOIN asset a ON a.id = t.asset_id
+FROM (SELECT DISTINCT w.best_id FROM twice w JOIN asset x ON x.id = w.asset_id WHERE w.best_id > @after AND x.binned_at IS NULL AND x.doomed_at IS NULL
+        ORDER BY w.best_id LIMIT @most) g JOIN twice t ON t.best_id = g.best_id JOIN asset a ON a.id = t.asset_id
     LEFT JOIN asset_fact f ON f.asset_id = a.id
 WHERE a.binned_at IS NULL AND a.doomed_at IS NULL ORDER BY t.best_id, (t.asset_id = t.best_id) DESC, t.asset_id;
+
+-- name: Copies :many
+-- Pictures that are another in other bytes, with the best of each; of some groups by their best, or of all where none is named.
+SELECT t.asset_id, t.best_id FROM twice t JOIN asset a ON a.id = t.asset_id
+WHERE t.asset_id <> t.best_id AND a.binned_at IS NULL AND a.doomed_at IS NULL AND (coalesce(cardinality(@bests::bigint[]), 0) = 0 OR t.best_id = ANY (@bests::bigint[]));
 
 -- name: CountTwice :one
 SELECT count(DISTINCT best_id)::bigint FROM twice;

@@ -416,6 +416,37 @@ func (q *Queries) BytesOf(ctx context.Context, ids []int64) (int64, error) {
 	return column_1, err
 }
 
+const copies = `-- name: Copies :many
+SELECT t.asset_id, t.best_id FROM twice t JOIN asset a ON a.id = t.asset_id
+WHERE t.asset_id <> t.best_id AND a.binned_at IS NULL AND a.doomed_at IS NULL AND (coalesce(cardinality($1::bigint[]), 0) = 0 OR t.best_id = ANY ($1::bigint[]))
+`
+
+type CopiesRow struct {
+	AssetID int64
+	BestID  int64
+}
+
+// Pictures that are another in other bytes, with the best of each; of some groups by their best, or of all where none is named.
+func (q *Queries) Copies(ctx context.Context, bests []int64) ([]CopiesRow, error) {
+	rows, err := q.db.Query(ctx, copies, bests)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []CopiesRow
+	for rows.Next() {
+		var i CopiesRow
+		if err := rows.Scan(&i.AssetID, &i.BestID); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const copiesByID = `-- name: CopiesByID :many
 SELECT a.id, a.width, a.height, a.bytes, a.format, a.likeness, a.palette, f.true_width, f.true_height, f.pad_left, f.pad_top, f.pad_right, f.pad_bottom, f.small
 FROM asset a LEFT JOIN asset_fact f ON f.asset_id = a.id AND f.trouble = '' WHERE a.id = ANY ($1::bigint[]) AND a.binned_at IS NULL AND a.doomed_at IS NULL AND a.likeness IS NOT NULL
@@ -1948,7 +1979,8 @@ func (q *Queries) TidyState(ctx context.Context) (TidyStateRow, error) {
 const twicePage = `-- name: TwicePage :many
 SELECT t.best_id, t.asset_id, t.apart, encode(a.sha256, 'hex')::text AS sha, a.width, a.height, a.bytes, a.format, coalesce(f.true_width, a.width)::int AS true_width, coalesce(f.true_height, a.height)::int AS true_height,
     coalesce(f.padded, 0)::int AS padded, (SELECT count(*) FROM placement p WHERE p.asset_id = a.id)::int AS places
-FROM (SELECT DISTINCT w.best_id FROM twice w WHERE w.best_id > $1 ORDER BY w.best_id LIMIT $2) g JOIN twice t ON t.best_id = g.best_id JOIN asset a ON a.id = t.asset_id
+FROM (SELECT DISTINCT w.best_id FROM twice w JOIN asset x ON x.id = w.asset_id WHERE w.best_id > $1 AND x.binned_at IS NULL AND x.doomed_at IS NULL
+        ORDER BY w.best_id LIMIT $2) g JOIN twice t ON t.best_id = g.best_id JOIN asset a ON a.id = t.asset_id
     LEFT JOIN asset_fact f ON f.asset_id = a.id
 WHERE a.binned_at IS NULL AND a.doomed_at IS NULL ORDER BY t.best_id, (t.asset_id = t.best_id) DESC, t.asset_id
 `
@@ -2056,17 +2088,12 @@ func (q *Queries) UncheckedAssets(ctx context.Context, arg UncheckedAssetsParams
 }
 
 const undosBroken = `-- name: UndosBroken :many
-SELECT r.id, p.title, r.created_at, count(*)::int AS lines FROM ledger_ref f JOIN run r ON r.plan_id = f.plan_id JOIN plan p ON p.id = r.plan_id
-    JOIN run_entry e ON e.run_id = r.id AND e.seq = f.seq JOIN plan_change c ON c.plan_id = f.plan_id AND c.seq = f.seq
-WHERE f.class = 'asset' AND f.id = ANY ($1::bigint[]) AND c.subject = 'pictures' AND e.code = '' AND NOT e.undone
+SELECT r.id, p.title, r.created_at, count(*)::int AS lines FROM asset a JOIN ledger_ref f ON f.class = 'asset' AND f.id = a.id JOIN run r ON r.plan_id = f.plan_id
+    JOIN plan p ON p.id = r.plan_id JOIN run_entry e ON e.run_id = r.id AND e.seq = f.seq JOIN plan_change c ON c.plan_id = f.plan_id AND c.seq = f.seq
+WHERE a.binned_at IS NOT NULL AND c.subject = 'pictures' AND e.code = '' AND NOT e.undone
     AND c.before->'pictures' @> jsonb_build_array(jsonb_build_object('asset', f.id))
-GROUP BY r.id, p.title ORDER BY r.id DESC LIMIT $2
+GROUP BY r.id, p.title ORDER BY r.id DESC LIMIT $1
 `
-
-type UndosBrokenParams struct {
-	Ids  []int64
-	Most int32
-}
 
 type UndosBrokenRow struct {
 	ID        int64
@@ -2075,9 +2102,9 @@ type UndosBrokenRow struct {
 	Lines     int32
 }
 
-// Which runs could not be taken back whole without some pictures: those that took them off an owner and are not taken back, the newest first.
-func (q *Queries) UndosBroken(ctx context.Context, arg UndosBrokenParams) ([]UndosBrokenRow, error) {
-	rows, err := q.db.Query(ctx, undosBroken, arg.Ids, arg.Most)
+// Which runs could not be taken back whole without what lies in the bin: those that took it off an owner and are not taken back, the newest first.
+func (q *Queries) UndosBroken(ctx context.Context, most int32) ([]UndosBrokenRow, error) {
+	rows, err := q.db.Query(ctx, undosBroken, most)
 	if err != nil {
 		return nil, err
 	}
