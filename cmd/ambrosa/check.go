@@ -3,7 +3,6 @@ package main
 import (
 	"bufio"
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"os"
@@ -153,8 +152,7 @@ type found struct {
 // writeProblems writes problems and says whether one stops a row.
 func writeProblems(problems []table.Problem) (stopped bool, err error) {
 	out := bufio.NewWriterSize(os.Stdout, 64<<10)
-	lines := json.NewEncoder(out)
-	lines.SetEscapeHTML(false)
+	lines := newLines(out)
 	for _, p := range problems {
 		f := found{Value: &p.Value, Kind: p.Kind, Stops: p.Stops, Repair: p.Repair, Why: p.Why.Text()}
 		if p.Row > 0 {

@@ -3,7 +3,6 @@ package main
 import (
 	"bufio"
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
@@ -87,8 +86,7 @@ func (w *drives) each(ctx context.Context, address string, use func(*drive.Drive
 	}
 	defer d.Close()
 	out := bufio.NewWriter(os.Stdout)
-	lines := json.NewEncoder(out)
-	lines.SetEscapeHTML(false)
+	lines := newLines(out)
 	glob, failed := drive.NewGlob(w.filter), false
 	wrong := func(path string, err error) {
 		failed = true

@@ -2,7 +2,6 @@ package main
 
 import (
 	"bufio"
-	"encoding/json"
 	"fmt"
 	"io"
 	"os"
@@ -67,8 +66,7 @@ func larger(from io.Reader, to, rule io.Writer) error {
 		fmt.Fprintln(os.Stderr, "ambrosa:", err)
 		return errSome
 	}
-	told := json.NewEncoder(rule)
-	told.SetEscapeHTML(false)
+	told := newLines(rule)
 	if err := told.Encode(r); err != nil {
 		return err
 	}

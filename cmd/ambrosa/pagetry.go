@@ -3,7 +3,6 @@ package main
 import (
 	"bufio"
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"os"
@@ -162,8 +161,7 @@ func (t *trial) tell(address, item string, result pages.Result) error {
 	for _, step := range result.Failed {
 		fmt.Fprintf(os.Stderr, "ambrosa: %s: the guide's %s finds nothing here\n", item, step)
 	}
-	told := json.NewEncoder(t.out)
-	told.SetEscapeHTML(false)
+	told := newLines(t.out)
 	for _, c := range result.Pictures {
 		line := foundPicture{Page: address, Item: item, Picture: c.Taken.Address, From: c.Taken.From, Order: c.Order, Main: c.Order == 1, Kept: c.Kept}
 		if result.SKU != "" {

@@ -3,7 +3,6 @@ package main
 import (
 	"bufio"
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -54,8 +53,7 @@ type seenPicture struct {
 // checkPictures looks at files, as many at once as there are cores, and writes what is seen in their order.
 func checkPictures(ctx context.Context, files []string, mostPixels int64) error {
 	out := bufio.NewWriter(os.Stdout)
-	lines := json.NewEncoder(out)
-	lines.SetEscapeHTML(false)
+	lines := newLines(out)
 	seen := 0
 	for some := range slices.Chunk(files, cores.Count()) {
 		found, troubles := make([]seenPicture, len(some)), make([]error, len(some))

@@ -37,8 +37,7 @@ func rowsCommand() *cobra.Command {
 // writeRows writes rows up to the last one that holds a value. Rows that a file leaves out are empty.
 func writeRows(rows sheet.Rows, to io.Writer) error {
 	out := bufio.NewWriterSize(to, 64<<10)
-	lines := json.NewEncoder(out)
-	lines.SetEscapeHTML(false)
+	lines := newLines(out)
 	written, waiting := 0, [][]string(nil)
 	for {
 		row, err := rows.Next()

@@ -4,7 +4,6 @@ import (
 	"bufio"
 	"context"
 	"encoding/csv"
-	"encoding/json"
 	"fmt"
 	"io"
 	"os"
@@ -87,8 +86,7 @@ func writeListing(ctx context.Context, s *program.Program, listing, format strin
 }
 
 func jsonFinds(out io.Writer) func(tidyLine) error {
-	lines := json.NewEncoder(out)
-	lines.SetEscapeHTML(false)
+	lines := newLines(out)
 	return func(l tidyLine) error { return lines.Encode(l) }
 }
 

@@ -162,8 +162,7 @@ func wordAll(pattern *wording.Pattern, from io.Reader, to io.Writer) error {
 		}
 	}
 	out := bufio.NewWriter(to)
-	lines := json.NewEncoder(out)
-	lines.SetEscapeHTML(false)
+	lines := newLines(out)
 	for i, w := range all {
 		if w.Text != "" && owners[i] != "" && seen[place{owners[i], wording.Same(w.Text)}] > 1 {
 			w.Problems = wording.Add(w.Problems, wording.SameOnOwner)

@@ -52,10 +52,12 @@ type named struct {
 	Name string
 }
 
+var shapes = []named{{Square, "square"}, {Wide, "wide"}, {Tall, "tall"}}
+
 // groups of facets: of one group any will do, of several all must.
 var groups = [][]named{
 	{{Placed, "placed"}, {Unplaced, "unplaced"}, {Placeholder, "placeholder"}, {Binned, "binned"}, {Kept, "kept"}},
-	{{Square, "square"}, {Wide, "wide"}, {Tall, "tall"}},
+	shapes,
 	{{Small, "small"}, {Medium, "medium"}, {Large, "large"}, {Huge, "huge"}},
 	{{JPEG, "jpeg"}, {PNG, "png"}, {WebP, "webp"}, {OtherFormat, "other_format"}},
 	{{Coloured, "coloured"}, {Light, "light"}, {Dark, "dark"}},
@@ -116,6 +118,17 @@ func ShapeOf(width, height int) Facets {
 		return f | Large
 	}
 	return f | Huge
+}
+
+// ShapeName is what the shape of a picture of so many pixels is called, as its facet.
+func ShapeName(width, height int) string {
+	of := ShapeOf(width, height)
+	for _, f := range shapes {
+		if of&f.Facets != 0 {
+			return f.Name
+		}
+	}
+	return ""
 }
 
 // FormatOf is the facet of a format by its name.

@@ -24,13 +24,13 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 )
 
-type galleryQuery struct {
+// PictureSearch says which pictures are meant.
+type PictureSearch struct {
 	Q      string `query:"q" maxLength:"200" doc:"Parts of a name, path, source, supplier, SKU, title, alt text, tag or note; all must be there."`
 	Is     string `query:"is" maxLength:"400" doc:"Facets with commas between: of one group any will do, of several all must. See the answer's counts for their names."`
 	Source int64  `query:"source" minimum:"0" doc:"Only those that came from this source first."`
 	Like   string `query:"like" maxLength:"16" pattern:"^[0-9a-f]{16}$" doc:"Only those that look like this likeness."`
 	Before int64  `query:"before" minimum:"0" doc:"Only those before this number: where the page before ended."`
-	Most   int    `query:"most" minimum:"1" maximum:"500" default:"200"`
 }
 
 type galleryBody struct {
@@ -56,6 +56,7 @@ type PictureCard struct {
 	Source      string    `json:"source,omitempty"`
 	Width       int32     `json:"width"`
 	Height      int32     `json:"height"`
+	Shape       string    `json:"shape" enum:"square,wide,tall"`
 	Bytes       int64     `json:"bytes"`
 	Format      string    `json:"format"`
 	Colours     []string  `json:"colours" doc:"Its main colours, as #rrggbb."`
@@ -74,8 +75,11 @@ const alikeWithin = 8
 
 func (s *Server) galleryRoutes(api huma.API) {
 	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/gallery", "find-pictures", "A page of all pictures, the newest first, with counts for the filters"),
-		func(ctx context.Context, in *galleryQuery) (*body[galleryBody], error) {
-			b, err := s.gallery(ctx, in)
+		func(ctx context.Context, in *struct {
+			PictureSearch
+			Most int `query:"most" minimum:"1" maximum:"500" default:"200"`
+		}) (*body[galleryBody], error) {
+			b, err := s.gallery(ctx, in.PictureSearch, in.Most)
 			return answer(b), problem(err)
 		})
 	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/pictures/{sha}", "get-picture-facts", "All that is known of a picture"),
@@ -117,12 +121,12 @@ func (s *Server) lookAt(ctx context.Context, b []byte) (l lookedBody, err error)
 	return l, nil
 }
 
-// readSearch is a search of pictures as addresses hold it.
-func readSearch(q, is, like string, source int64) (find gallery.Query, err error) {
-	find.Words, find.Source = strings.Fields(strings.ToLower(q)), source
+// query is a search as the shelf understands it.
+func (in PictureSearch) query(most int) (find gallery.Query, err error) {
+	find = gallery.Query{Words: strings.Fields(strings.ToLower(in.Q)), Source: in.Source, Before: in.Before, Most: most}
 	var names []string
-	if is != "" {
-		names = strings.Split(is, ",")
+	if in.Is != "" {
+		names = strings.Split(in.Is, ",")
 	}
 	masks, ok := gallery.Masks(names)
 	if !ok {
@@ -132,8 +136,8 @@ func readSearch(q, is, like string, source int64) (find gallery.Query, err error
 	if !find.AsksForState() {
 		find.Facets = append(find.Facets, gallery.Placed|gallery.Unplaced) // what lies in the bin is shown where it is asked for
 	}
-	if like != "" {
-		bits, err := strconv.ParseUint(like, 16, 64)
+	if in.Like != "" {
+		bits, err := strconv.ParseUint(in.Like, 16, 64)
 		if err != nil {
 			return find, huma.Error422UnprocessableEntity("like is no likeness")
 		}
@@ -142,12 +146,11 @@ func readSearch(q, is, like string, source int64) (find gallery.Query, err error
 	return find, nil
 }
 
-func (s *Server) gallery(ctx context.Context, in *galleryQuery) (b galleryBody, err error) {
-	find, err := readSearch(in.Q, in.Is, in.Like, in.Source)
+func (s *Server) gallery(ctx context.Context, in PictureSearch, most int) (b galleryBody, err error) {
+	find, err := in.query(most)
 	if err != nil {
 		return b, err
 	}
-	find.Before, find.Most = in.Before, in.Most
 	shelf, err := s.Gallery.Now(ctx)
 	if err != nil {
 		return b, err
@@ -174,8 +177,9 @@ func (s *Server) cards(ctx context.Context, ids []int64) ([]PictureCard, error) 
 	}
 	of := make(map[int64]PictureCard, len(rows))
 	for _, r := range rows {
-		c := PictureCard{ID: r.ID, Sha: r.Sha, Path: r.Path, Name: r.Path[strings.LastIndexByte(r.Path, '/')+1:], Source: r.Source, Width: r.Width, Height: r.Height, Bytes: r.Bytes,
-			Format: r.Format, Places: r.Places, Owner: r.Owner, CameAt: r.CreatedAt, Placeholder: r.Placeholder, Binned: r.Binned, Tags: append([]string{}, r.Tags...), Colours: []string{}, May: r.May}
+		c := PictureCard{ID: r.ID, Sha: r.Sha, Path: r.Path, Name: r.Path[strings.LastIndexByte(r.Path, '/')+1:], Source: r.Source, Width: r.Width, Height: r.Height,
+			Shape: gallery.ShapeName(int(r.Width), int(r.Height)), Bytes: r.Bytes, Format: r.Format, Places: r.Places, Owner: r.Owner, CameAt: r.CreatedAt,
+			Placeholder: r.Placeholder, Binned: r.Binned, Tags: append([]string{}, r.Tags...), Colours: []string{}, May: r.May}
 		for _, swatch := range colour.Unpack(r.Palette) {
 			if swatch.Share >= leastColour && len(c.Colours) < 3 {
 				c.Colours = append(c.Colours, swatch.Lab.RGB().Hex())

@@ -47,18 +47,13 @@ func (s *Server) galleryActs(api huma.API) {
 	})
 	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/gallery/numbers", "list-picture-numbers", "The numbers of all pictures that a search finds, at most 100000, the newest first: for acts on all of them"),
 		func(ctx context.Context, in *struct {
-			Q      string `query:"q" maxLength:"200"`
-			Is     string `query:"is" maxLength:"400"`
-			Source int64  `query:"source" minimum:"0"`
-			Like   string `query:"like" maxLength:"16" pattern:"^[0-9a-f]{16}$"`
-			Before int64  `query:"before" minimum:"0" doc:"Only those before this number."`
-			Most   int    `query:"most" minimum:"1" maximum:"100000" default:"100000"`
+			PictureSearch
+			Most int `query:"most" minimum:"1" maximum:"100000" default:"100000"`
 		}) (*body[[]int64], error) {
-			find, err := readSearch(in.Q, in.Is, in.Like, in.Source)
+			find, err := in.query(in.Most)
 			if err != nil {
 				return nil, err
 			}
-			find.Before, find.Most = in.Before, in.Most
 			shelf, err := s.Gallery.Now(ctx)
 			if err != nil {
 				return nil, problem(err)
@@ -106,20 +101,18 @@ func (s *Server) planPictures(ctx context.Context, in *actBody) (b plannedBody, 
 		describe(func(a core.Asset) core.Asset { return a.Tagged(text, in.Act == "tag") })
 	case "note":
 		describe(func(a core.Asset) core.Asset { a.Note = text; return a })
-	case "rights":
-		if in.Rights == nil {
-			return b, huma.Error422UnprocessableEntity("rights are missing")
+	case "rights", "no_rights":
+		var of *core.Rights
+		if in.Act == "rights" {
+			if in.Rights == nil {
+				return b, huma.Error422UnprocessableEntity("rights are missing")
+			}
+			of = &core.Rights{May: in.Rights.May, Until: in.Rights.Until, Holder: in.Rights.Holder, Proof: in.Rights.Proof}
 		}
 		if !person(ctx).Role.May(people.Admin) {
 			return b, huma.Error403Forbidden("This needs the role admin.")
 		}
-		of := core.Rights{May: in.Rights.May, Until: in.Rights.Until, Holder: in.Rights.Holder, Proof: in.Rights.Proof}
-		describe(func(a core.Asset) core.Asset { a.Rights = &of; return a })
-	case "no_rights":
-		if !person(ctx).Role.May(people.Admin) {
-			return b, huma.Error403Forbidden("This needs the role admin.")
-		}
-		describe(func(a core.Asset) core.Asset { a.Rights = nil; return a })
+		describe(func(a core.Asset) core.Asset { a.Rights = of; return a })
 	case "replace":
 		by := map[int64]int64{}
 		for _, id := range in.Pictures {

@@ -7,6 +7,8 @@ import (
 	"image/color"
 	"image/jpeg"
 	"image/png"
+	"maps"
+	"slices"
 	"time"
 
 	"ambrosa/core/placement"
@@ -32,7 +34,7 @@ func leftovers() []file {
 	add := func(name string, made func() []byte) { files = append(files, file{"leftovers/" + name, made}) }
 	for _, a := range all[:3] {
 		add(a.sku+".jpg", func() []byte { return scaled(drawing(a, front, 1200), 600, 80) })
-		add(a.sku+" large.png", func() []byte { return asPNG(drawing(a, front, 1200)) })
+		add(a.sku+" large.png", func() []byte { return asPNG(decoded(drawing(a, front, 1200))) })
 		add(a.sku+" thumb.jpg", func() []byte { return scaled(drawing(a, front, 1200), 240, 75) })
 	}
 	for _, a := range all[3:5] {
@@ -81,9 +83,7 @@ func placeholder() []byte {
 	for i := range 3 {
 		draw.Draw(c, image.Rect(250+i*120, 380, 310+i*120, 440), image.NewUniform(color.RGBA{0x99, 0x99, 0x99, 255}), image.Point{}, draw.Src)
 	}
-	var b bytes.Buffer
-	_ = png.Encode(&b, c) // into memory it always goes
-	return b.Bytes()
+	return asPNG(c)
 }
 
 func asJPEG(m image.Image, quality int) []byte {
@@ -92,9 +92,9 @@ func asJPEG(m image.Image, quality int) []byte {
 	return b.Bytes()
 }
 
-func asPNG(jpeg []byte) []byte {
+func asPNG(m image.Image) []byte {
 	var b bytes.Buffer
-	_ = png.Encode(&b, decoded(jpeg))
+	_ = png.Encode(&b, m) // into memory it always goes
 	return b.Bytes()
 }
 
@@ -216,26 +216,20 @@ func (l *left) withdrawn(sku, name string) {
 
 // age makes all of it as old as the crate, closes its delivery, and has the clock look every Monday.
 func (l *left) age(delivery int64) error {
-	ids := make([]int64, 0, len(l.asset))
-	for _, id := range l.asset {
-		ids = append(ids, id)
-	}
-	for _, sql := range []string{
-		"UPDATE asset SET created_at = created_at - make_interval(days => $2) WHERE id = ANY ($1)",
-		"UPDATE run SET created_at = created_at - make_interval(days => $2) WHERE id = ANY ($1)",
-		"UPDATE delivery SET created_at = created_at - make_interval(days => $2), closed_at = now() WHERE id = ANY ($1)",
+	ids := slices.Collect(maps.Values(l.asset))
+	for _, aged := range []struct {
+		sql string
+		ids []int64
+	}{
+		{"UPDATE asset SET created_at = created_at - make_interval(days => $2) WHERE id = ANY ($1)", ids},
+		{"UPDATE run SET created_at = created_at - make_interval(days => $2) WHERE id = ANY ($1)", l.runs},
+		{"UPDATE delivery SET created_at = created_at - make_interval(days => $2), closed_at = now() WHERE id = ANY ($1)", []int64{delivery}},
 	} {
-		of := ids
-		switch sql[7:10] {
-		case "run":
-			of = l.runs
-		case "del":
-			of = []int64{delivery}
-		}
-		if _, err := l.s.Store.Pool.Exec(l.ctx, sql, of, oldDays); err != nil {
+		if _, err := l.s.Store.Pool.Exec(l.ctx, aged.sql, aged.ids, oldDays); err != nil {
 			return err
 		}
 	}
-	_, err := l.s.Tidy.AddRule(l.ctx, l.person, "orphans", "Pictures on no owner, each Monday", 90, schedule.Schedule{Each: schedule.Week, Minute: 7 * 60, Weekday: int(time.Monday), Zone: time.UTC})
+	when := schedule.Schedule{Each: schedule.Week, Minute: 7 * 60, Weekday: int(time.Monday), Zone: time.UTC}
+	_, err := l.s.Tidy.AddRule(l.ctx, l.person, "orphans", "Pictures on no owner, each Monday", 90, when)
 	return err
 }

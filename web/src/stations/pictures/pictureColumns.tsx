@@ -5,10 +5,7 @@ import { plainly } from '../../ui/Met';
 import { Thumb } from '../../ui/Thumb';
 import { named, t } from '../../words/words';
 
-const shape = (p: PictureCard) =>
-  named(
-    `pictures.is_${Math.abs(p.width - p.height) * 50 <= Math.max(p.width, p.height) ? 'square' : p.width > p.height ? 'wide' : 'tall'}`,
-  );
+const shape = (p: PictureCard) => named(`pictures.is_${p.shape}`);
 
 /** What is seen of a picture on a line. */
 export const pictureColumns = (has: (id: number) => boolean): Column<PictureCard>[] => [
