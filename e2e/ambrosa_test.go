@@ -58,7 +58,14 @@ func dataFolder(t testing.TB) string {
 // serve starts ambrosa on an empty data folder with an admin who is signed in; env is added to its environment.
 func serve(t testing.TB, env ...string) *program {
 	t.Helper()
-	p := &program{t: t, data: dataFolder(t), env: env}
+	return (&program{t: t, env: env}).served()
+}
+
+// served makes its first admin in a new folder, starts it and signs in.
+func (p *program) served() *program {
+	t := p.t
+	t.Helper()
+	p.data = dataFolder(t)
 	add := exec.Command("../bin/ambrosa", "user", "add", adminName, "--role", "admin", "--data", p.data)
 	add.Stdin = strings.NewReader(adminPassword + "\n")
 	if out, err := add.CombinedOutput(); err != nil {

@@ -3,9 +3,13 @@ package e2e
 import (
 	"fmt"
 	"image/color"
+	"net/http"
+	"strings"
+	"sync/atomic"
 	"testing"
 	"time"
 
+	"ambrosa/core/message"
 	"ambrosa/internal/killpoint"
 )
 
@@ -15,6 +19,60 @@ func TestDeletionKilled(t *testing.T) {
 	p := serve(t)
 	for round, k := range []kill{{killpoint.AssetsDoomed, 1}, {killpoint.BlobDeleted, 7}, {killpoint.BytesDeleted, 1}, {killpoint.OutsideDone, 1}, {killpoint.ChunkWritten, 1}, {killpoint.ChunkCommitted, 1}} {
 		t.Run(k.point, func(t *testing.T) { p.killDeletion(t, round, k) })
+	}
+}
+
+// A bucket that refuses to delete, and answers slowly then: the run says so and is tried again; nothing is lost meanwhile, and a picture that comes
+// in again is whole. In the end there is nothing left of the others.
+func TestDeletionRefused(t *testing.T) {
+	const pictures = 10
+	var refuses, slow atomic.Bool
+	address, objects := pictureBucket(t, func(of http.Handler) http.Handler {
+		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+			switch {
+			case refuses.Load() && r.Method == http.MethodDelete:
+				http.Error(w, "<Error><Code>AccessDenied</Code></Error>", http.StatusForbidden)
+				return
+			case slow.Load():
+				time.Sleep(100 * time.Millisecond)
+			}
+			of.ServeHTTP(w, r)
+		})
+	})
+	p := (&program{t: t, args: []string{"--pictures", address}}).served()
+	files := map[string][]byte{}
+	for i := range pictures {
+		files[fmt.Sprintf("R-%03d.jpg", i)] = numbered(jpegOf(color.RGBA{uint8(10 * i), 20, 90, 255}, 60), 7000+i)
+	}
+	ids := p.assetsOf(p.me.deliver("spring", files).ID)
+	stored := objects()
+	var plan struct{ Plan int64 }
+	p.me.do("POST", "/api/gallery/plans", map[string]any{"act": "bin", "pictures": ids}, &plan)
+	p.me.finished(p.me.apply(plan.Plan).ID)
+	refuses.Store(true)
+	var emptied id
+	p.me.do("POST", "/api/tidy/empty", map[string]any{"count": pictures}, &emptied)
+	var r run
+	await(t, time.Minute, "the run to say that it is refused", func() bool {
+		p.me.do("GET", fmt.Sprintf("/api/runs/%d", emptied.ID), nil, &r)
+		return strings.Contains(message.Texts(r.Notes), "refuses access")
+	})
+	if now, rows := objects(), one[int](p, "SELECT count(*) FROM asset"); now != stored || rows != pictures {
+		t.Errorf("%d objects of %d, %d rows of %d while the bucket refuses", now, stored, rows, pictures)
+	}
+	refuses.Store(false)
+	slow.Store(true)
+	again := p.me.deliver("again", map[string][]byte{"R-000.jpg": files["R-000.jpg"]})
+	await(t, 2*time.Minute, "the deletion to end", func() bool {
+		p.me.do("GET", fmt.Sprintf("/api/runs/%d", emptied.ID), nil, &r)
+		return r.State == "done"
+	})
+	slow.Store(false)
+	if now, rows := objects(), one[int](p, "SELECT count(*) FROM asset"); now != stored/pictures || rows != 1 || r.LeftAlone != 1 {
+		t.Errorf("%d objects, %d rows, %d left alone in the end", now, rows, r.LeftAlone)
+	}
+	if p.me.weigh("/api/assets/"+p.shasOf(again.ID)[0]+"/original") == 0 {
+		t.Error("what came in again has no bytes")
 	}
 }
 

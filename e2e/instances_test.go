@@ -31,15 +31,8 @@ func instances(t *testing.T) (a, b *program, database *pgx.Conn, objects func() 
 		t.Fatal(err)
 	}
 	t.Cleanup(db.Stop)
-	store := s3mem.New()
-	if err := store.CreateBucket("pictures"); err != nil {
-		t.Fatal(err)
-	}
-	bucket := httptest.NewServer(gofakes3.New(store).Server())
-	t.Cleanup(bucket.Close)
-	t.Setenv("AWS_ACCESS_KEY_ID", "AKIAPELLMOOR")
-	t.Setenv("AWS_SECRET_ACCESS_KEY", "kites")
-	shared := []string{"--database", db.URL, "--pictures", "s3://pictures?region=eu&use_path_style=true&request_checksum_calculation=when_required&endpoint=" + bucket.URL}
+	address, objects := pictureBucket(t, func(of http.Handler) http.Handler { return of })
+	shared := []string{"--database", db.URL, "--pictures", address}
 	add := exec.Command("../bin/ambrosa", append([]string{"user", "add", adminName, "--role", "admin", "--data", folder}, shared...)...)
 	add.Stdin = strings.NewReader(adminPassword + "\n")
 	if out, err := add.CombinedOutput(); err != nil {
@@ -58,7 +51,20 @@ func instances(t *testing.T) (a, b *program, database *pgx.Conn, objects func() 
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { database.Close(context.Background()) })
-	return a, b, database, func() int {
+	return a, b, database, objects
+}
+
+// pictureBucket is a bucket for pictures that speaks S3 through what is put before it, and how many objects lie in it.
+func pictureBucket(t *testing.T, before func(http.Handler) http.Handler) (address string, objects func() int) {
+	store := s3mem.New()
+	if err := store.CreateBucket("pictures"); err != nil {
+		t.Fatal(err)
+	}
+	bucket := httptest.NewServer(before(gofakes3.New(store).Server()))
+	t.Cleanup(bucket.Close)
+	t.Setenv("AWS_ACCESS_KEY_ID", "AKIAPELLMOOR")
+	t.Setenv("AWS_SECRET_ACCESS_KEY", "kites")
+	return "s3://pictures?region=eu&use_path_style=true&request_checksum_calculation=when_required&endpoint=" + bucket.URL, func() int {
 		listed, err := store.ListBucket("pictures", nil, gofakes3.ListBucketPage{MaxKeys: 1000})
 		if err != nil {
 			t.Fatal(err)

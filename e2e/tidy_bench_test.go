@@ -11,19 +11,27 @@ import (
 )
 
 // BenchmarkOrphans finds the pictures that no owner shows among a million, with all that speaks for them, and compares that with one bare
-// anti-join.
+// anti-join that reads the same pictures: the least of three rounds each.
 func BenchmarkOrphans(b *testing.B) {
 	p := serve(b)
 	fillPictures(b, p)
+	conn := p.database()
+	defer conn.Close(context.Background())
 	for b.Loop() {
-		begun := time.Now()
-		bare := one[int64](p, "SELECT count(*) FROM (SELECT a.id, a.sha256, a.bytes, a.created_at, a.tags FROM asset a WHERE NOT EXISTS (SELECT 1 FROM placement p WHERE p.asset_id = a.id) OFFSET 0) o")
-		yard := time.Since(begun)
-		begun = time.Now()
-		out, err := exec.Command("../bin/ambrosa", "tidy", "orphans", "--data", p.data).Output()
-		whole := time.Since(begun)
-		if lines := bytes.Count(out, []byte("\n")); err != nil || lines != int(bare) {
-			b.Fatalf("%d lines, %d orphans, %v", lines, bare, err)
+		yard, whole := time.Hour, time.Hour
+		for range 3 {
+			begun := time.Now()
+			rows, err := conn.Query(context.Background(), "SELECT a.id, a.sha256, a.bytes, a.created_at, a.tags FROM asset a WHERE NOT EXISTS (SELECT 1 FROM placement p WHERE p.asset_id = a.id)")
+			orphans := 0
+			for ; err == nil && rows.Next(); orphans++ {
+			}
+			yard = min(yard, time.Since(begun))
+			begun = time.Now()
+			out, err := exec.Command("../bin/ambrosa", "tidy", "orphans", "--data", p.data).Output()
+			whole = min(whole, time.Since(begun))
+			if lines := bytes.Count(out, []byte("\n")); err != nil || orphans == 0 || lines != orphans {
+				b.Fatalf("%d lines, %d orphans, %v, %v", lines, orphans, err, rows.Err())
+			}
 		}
 		b.ReportMetric(yard.Seconds(), "s-antijoin")
 		b.ReportMetric(whole.Seconds(), "s-command")
@@ -38,11 +46,13 @@ func fillPictures(b *testing.B, p *program) {
 	defer conn.Close(context.Background())
 	for _, sql := range []string{
 		"INSERT INTO owner (id, kind, sku, identity, title, ordinal) SELECT n, 'product', 'PK-' || n, 'pk-' || n, 'Kite', n FROM generate_series(1, 300000) n",
-		"INSERT INTO asset (sha256, bytes, format, width, height, created_at) SELECT sha256(n::text::bytea), 1000, 'JPEG', 900, 900, now() - interval '1 year' FROM generate_series(1, 1000000) n",
+		// All are looked at in the moment they are there, so that no check begins.
+		`WITH made AS (INSERT INTO asset (sha256, bytes, format, width, height, created_at)
+			SELECT sha256(n::text::bytea), 1000, 'JPEG', 900, 900, now() - interval '1 year' FROM generate_series(1, 1000000) n RETURNING id)
+			INSERT INTO asset_fact (asset_id, version, true_width, true_height, model) SELECT id, 1000, 900, 900, 'rgb' FROM made`,
 		"INSERT INTO placement (owner_id, position, asset_id) SELECT 1 + n / 3, 1 + n % 3, n + 1 FROM generate_series(0, 899999) n",
 		"INSERT INTO delivery (title, open, created_by, closed_at) SELECT 'Delivery ' || n, false, 1, CASE WHEN n % 10 > 0 THEN now() END FROM generate_series(1, 1000) n",
 		"INSERT INTO arrival (delivery_id, item, path, bytes, asset_id) SELECT 1 + n % 1000, n, 'a/' || n || '.jpg', 1, n FROM generate_series(1, 1000000) n",
-		"INSERT INTO asset_fact (asset_id, version, true_width, true_height, model) SELECT id, 1000, 900, 900, 'rgb' FROM asset", // all are looked at
 		"VACUUM ANALYZE",
 	} {
 		if _, err := conn.Exec(context.Background(), sql); err != nil {

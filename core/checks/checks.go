@@ -5,7 +5,7 @@ package checks
 import "ambrosa/core/likeness"
 
 // Version rises whenever a check says something else of the same picture.
-const Version = 1
+const Version = 2
 
 // Facts are what is seen of a picture. All sizes are in pixels, as it is seen after its EXIF orientation.
 type Facts struct {

@@ -14,7 +14,8 @@ func (s Sides) Widest() int { return max(s.Left, s.Top, s.Right, s.Bottom) }
 const (
 	noise      = 12  // how far compression moves a colour within a border
 	clear      = 24  // how far what begins behind it stands off
-	straight   = .65 // the share of a line that stands off where a picture begins, and not only a thing on a plain ground
+	straight   = .65 // the share of a line that stands off where a picture begins, and not only a thing on a plain ground,
+	alone      = .9  // and where the side across has no border: a thing's own side may be straight too
 	farBehind  = 40  // so many lines behind the edge are looked at, and
 	goesOn     = .4  // the share of them that stands off all the same
 	rising     = 4   // within so many pixels it does, as compression softens the edge
@@ -109,22 +110,26 @@ func (c Colours) straightBetween(s Sides) Sides {
 		}
 		return most, mean
 	}
-	keep := func(side int, of [3]uint8, length int, at func(n, i int) [3]uint8) int {
+	keep := func(side, across int, of [3]uint8, length int, at func(n, i int) [3]uint8) int {
 		if side*leastShare < min(c.Width, c.Height) {
 			return 0
 		}
 		first, _ := share(of, length, min(rising, inside), at)
 		_, behind := share(of, length, max(1, min(inside/10, farBehind)), at)
-		if first < straight || behind < goesOn { // a pole is straight, too, but the ground goes on behind it
+		least := straight
+		if across == 0 {
+			least = alone
+		}
+		if first < least || behind < goesOn { // a pole is straight, too, but the ground goes on behind it
 			return 0
 		}
 		return side
 	}
 	last := c.Width - 1
 	return Sides{
-		Top:    keep(s.Top, c.at(0, 0), x1-x0, func(n, i int) [3]uint8 { return c.at(x0+i, y0+n) }),
-		Bottom: keep(s.Bottom, c.at(0, c.Height-1), x1-x0, func(n, i int) [3]uint8 { return c.at(x0+i, y1-1-n) }),
-		Left:   keep(s.Left, c.at(0, 0), y1-y0, func(n, i int) [3]uint8 { return c.at(x0+n, y0+i) }),
-		Right:  keep(s.Right, c.at(last, 0), y1-y0, func(n, i int) [3]uint8 { return c.at(x1-1-n, y0+i) }),
+		Top:    keep(s.Top, s.Bottom, c.at(0, 0), x1-x0, func(n, i int) [3]uint8 { return c.at(x0+i, y0+n) }),
+		Bottom: keep(s.Bottom, s.Top, c.at(0, c.Height-1), x1-x0, func(n, i int) [3]uint8 { return c.at(x0+i, y1-1-n) }),
+		Left:   keep(s.Left, s.Right, c.at(0, 0), y1-y0, func(n, i int) [3]uint8 { return c.at(x0+n, y0+i) }),
+		Right:  keep(s.Right, s.Left, c.at(last, 0), y1-y0, func(n, i int) [3]uint8 { return c.at(x1-1-n, y0+i) }),
 	}
 }

@@ -243,6 +243,17 @@ func (s *Server) deliveryRoutes(api huma.API) {
 		func(ctx context.Context, in *ByID) (*struct{}, error) {
 			return nil, problem(s.Gatherer.Remove(ctx, in.ID))
 		})
+	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/deliveries/{id}/removal", "plan-removal",
+		"Make the plan that removes a closed delivery, and puts those of its pictures into the bin that nothing else has"),
+		func(ctx context.Context, in *struct {
+			ByID
+			Body struct {
+				Title string `json:"title,omitempty" maxLength:"200" doc:"Of the plan."`
+			}
+		}) (*body[idBody], error) {
+			plan, err := s.Tidy.RemoveDelivery(ctx, person(ctx).ID, in.Body.Title, in.ID)
+			return answer(idBody{plan}), problem(err)
+		})
 	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/deliveries/{id}/arrivals", "list-arrivals",
 		"What came in, in its order"),
 		func(ctx context.Context, in *struct {

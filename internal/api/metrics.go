@@ -69,7 +69,8 @@ func (w work) Collect(out chan<- prometheus.Metric) {
 		}
 	}
 	done := tidy.ClearedSoFar()
-	for kind, n := range map[string]int64{"plans": done.Plans.Load(), "sessions": done.Sessions.Load(), "uploads": done.Uploads.Load()} {
+	for kind, n := range map[string]int64{"plans": done.Plans.Load(), "sessions": done.Sessions.Load(), "uploads": done.Uploads.Load(),
+		"deliveries": done.Deliveries.Load()} {
 		out <- prometheus.MustNewConstMetric(cleared, prometheus.CounterValue, float64(n), kind)
 	}
 	for name, stat := range w.store.Pools() {

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"ambrosa/core/table"
+	"ambrosa/internal/gather"
 	"ambrosa/internal/people"
 	"ambrosa/internal/tables"
 
@@ -76,6 +77,7 @@ type pictureSpec struct {
 	Columns  []pictureColumn `json:"columns"`
 	Side     int             `json:"side"`
 	Format   string          `json:"format"`
+	Ticket   string          `json:"ticket"`
 	Delivery int64           `json:"delivery"`
 	Category int64           `json:"category"`
 	Sheet    string          `json:"sheet"`
@@ -88,10 +90,10 @@ const largestBook = 64 << 20
 // pictureTables makes picture tables; a workbook to write into is the body.
 func (s *Server) pictureTables(app *fiber.App, api huma.API) {
 	op := operation(people.Viewer, http.MethodPost, "/api/picture-tables", "make-picture-table",
-		"A table of pictures, of a delivery, a category or all owners, with chosen columns; with a workbook (XLSX) as the body it is written into that, at a cell or "+
+		"A table of pictures, of those that a ticket of /api/gallery/zip names, a delivery, a category or all owners, with chosen columns; with a workbook (XLSX) as the body it is written into that, at a cell or "+
 			"below its rows, and what stands there stays")
 	op.Parameters = []*huma.Param{{Name: "spec", In: "query", Required: true, Schema: &huma.Schema{Type: huma.TypeString, MaxLength: new(16_000)},
-		Description: `JSON: {"columns": [{"column", "header"}], "side": pixels of previews, "format": "xlsx", "csv" or "ods", "delivery": number, "category": number, "sheet": name, "cell": "B5"}.`}}
+		Description: `JSON: {"columns": [{"column", "header"}], "side": pixels of previews, "format": "xlsx", "csv" or "ods", "ticket": text, "delivery": number, "category": number, "sheet": name, "cell": "B5"}.`}}
 	s.plain(app, api, op, s.makePictureTable)
 }
 
@@ -102,6 +104,16 @@ func (s *Server) makePictureTable(c *fiber.Ctx) error {
 	}
 	shots := tables.Shots{Columns: shotColumns(spec.Columns), Side: spec.Side, Delivery: spec.Delivery, Category: spec.Category, Sheet: spec.Sheet, Cell: spec.Cell,
 		Site: c.BaseURL()}
+	if spec.Ticket != "" {
+		asked, err := s.Gatherer.Download(c.UserContext(), spec.Ticket, person(c.UserContext()).ID)
+		if err == nil && len(asked.Pictures) == 0 {
+			err = gather.ErrNothing
+		}
+		if err != nil {
+			return problem(err)
+		}
+		shots.Pictures = asked.Pictures
+	}
 	if from := c.Context().RequestBodyStream(); from != nil {
 		book, err := io.ReadAll(io.LimitReader(&checkedBody{r: from, check: s.Gatherer.Room}, largestBook+1))
 		if err != nil {

@@ -43,7 +43,7 @@ var statuses = []struct {
 	{gather.ErrNotOpen, 409, "not_open"}, {gather.ErrMissing, 409, "uploads_missing"}, {gather.ErrNothing, 409, "nothing_sent"}, {gather.ErrState, 409, "delivery_state"}, {gather.ErrKept, 409, "delivery_kept"}, {gather.ErrNoRoom, 507, "no_room"},
 	{pair.ErrForeign, 409, "foreign_line"}, {pair.ErrRule, 422, "rule"}, {pair.ErrNoPicture, 422, "no_picture"}, {pair.ErrDoubled, 422, "doubled"}, {pair.ErrRank, 422, "rank"}, {pair.ErrNotReady, 409, "not_ready"}, {pair.ErrNoStep, 409, "no_step"},
 	{ledger.ErrNothingToDo, 409, "nothing_to_do"}, {ledger.ErrApplied, 409, "applied"}, {ledger.ErrState, 409, "run_state"}, {ledger.ErrUndone, 409, "undone"}, {ledger.ErrFinal, 409, "final"},
-	{tidy.ErrCount, 409, "bin_count"}, {tidy.ErrLimits, 422, "limits"}, {tidy.ErrFinding, 422, "finding"},
+	{tidy.ErrCount, 409, "bin_count"}, {tidy.ErrDeliveryOpen, 409, "delivery_open"}, {tidy.ErrLimits, 422, "limits"}, {tidy.ErrFinding, 422, "finding"},
 	{tablefiles.ErrEmpty, 422, "table_empty"}, {catalogue.ErrNoSKU, 422, "table_sku"}, {sheet.ErrNoTable, 422, "table_text"},
 	{catalogue.ErrColumns, 422, "table_columns"}, {sheet.ErrPassword, 422, "table_password"}, {sheet.ErrOld, 422, "table_old"},
 	{sheet.ErrDamaged, 422, "table_damaged"}, {sheet.ErrTooLarge, 422, "table_bomb"},

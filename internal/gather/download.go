@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"slices"
 
 	"ambrosa/core/names"
 	"ambrosa/internal/assets"
@@ -39,6 +40,7 @@ func (g *Gatherer) PictureTicket(ctx context.Context, person int64, title string
 // Download is an archive that waits to be fetched.
 type Download struct {
 	Title    string
+	Pictures []int64 // that were asked for, where they were and not lines
 	arrivals []int64
 	g        *Gatherer
 }
@@ -46,7 +48,7 @@ type Download struct {
 // Download finds an archive by its ticket; pgx.ErrNoRows where it is somebody else's, or too old.
 func (g *Gatherer) Download(ctx context.Context, ticket string, person int64) (Download, error) {
 	row, err := g.Store.Download(ctx, query.DownloadParams{Ticket: ticket, PersonID: person})
-	return Download{Title: row.Title, arrivals: row.Arrivals, g: g}, err
+	return Download{Title: row.Title, Pictures: row.Assets, arrivals: row.Arrivals, g: g}, err
 }
 
 // WriteTo writes the archive while it reads the pictures, one after the other: none is kept in memory. A picture whose bytes are gone
@@ -55,21 +57,16 @@ func (d Download) WriteTo(ctx context.Context, w io.Writer) error {
 	z := zip.NewWriter(w)
 	var distinct names.Distinct
 	var gone []string
-	for arrivals := d.arrivals; len(arrivals) > 0; {
-		n := min(filesAtOnce, len(arrivals))
-		files, err := d.g.Store.DownloadFiles(ctx, arrivals[:n])
-		if err != nil {
-			return err
+	err := d.eachFile(ctx, func(path, sha string) error {
+		name := distinct.Name(names.Portable(path))
+		err := d.g.pack(ctx, z, name, sha)
+		if assets.IsMissing(err) {
+			gone, err = append(gone, name), nil
 		}
-		for _, f := range files {
-			name := distinct.Name(names.Portable(f.Path))
-			if err := d.g.pack(ctx, z, name, f.Sha); assets.IsMissing(err) {
-				gone = append(gone, name)
-			} else if err != nil {
-				return err
-			}
-		}
-		arrivals = arrivals[n:]
+		return err
+	})
+	if err != nil {
+		return err
 	}
 	if len(gone) > 0 {
 		list, err := z.Create(distinct.Name("missing.txt"))
@@ -83,6 +80,33 @@ func (d Download) WriteTo(ctx context.Context, w io.Writer) error {
 		}
 	}
 	return z.Close()
+}
+
+// eachFile tells what the archive holds, some at a time.
+func (d Download) eachFile(ctx context.Context, use func(path, sha string) error) error {
+	for some := range slices.Chunk(d.arrivals, filesAtOnce) {
+		files, err := d.g.Store.DownloadFiles(ctx, some)
+		if err != nil {
+			return err
+		}
+		for _, f := range files {
+			if err := use(f.Path, f.Sha); err != nil {
+				return err
+			}
+		}
+	}
+	for some := range slices.Chunk(d.Pictures, filesAtOnce) {
+		files, err := d.g.Store.DownloadPictures(ctx, some)
+		if err != nil {
+			return err
+		}
+		for _, f := range files {
+			if err := use(f.Path, f.Sha); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
 }
 
 // pack stores one picture as it is: pictures are packed already.

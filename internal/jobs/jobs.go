@@ -55,7 +55,7 @@ type Kind struct {
 	// Work does one job's work in steps, each in its own transaction that ends with Step or Finish, so that it can be ended
 	// anywhere and taken up again. It returns nil where it is done, or ErrStopped.
 	Work func(ctx context.Context, subject int64) error
-	// Trouble says what an error of it means to the user; nil, or a zero answer, where only the log can tell.
+	// Trouble says what an error of it means to the user; a zero answer where only the log can tell. Nil for what the error itself says.
 	Trouble func(error) Trouble
 	Topic   string        // what screens listen for when it moves; empty for nothing
 	Every   time.Duration // of the clock's work, how often; its subject is 0

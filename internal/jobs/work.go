@@ -225,6 +225,8 @@ func (j *Jobs) tell(ctx context.Context, row *rivertype.JobRow, of order, err er
 	trouble := Trouble{}
 	if kind.Trouble != nil {
 		trouble = kind.Trouble(err)
+	} else if says, ok := message.Of(err); ok {
+		trouble.Says = []message.Message{says}
 	}
 	if len(trouble.Says) == 0 {
 		trouble.Says = []message.Message{message.New("server_trouble")}

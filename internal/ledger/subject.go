@@ -26,9 +26,11 @@ const (
 	Asset   = "asset"
 	Channel = "channel"
 	Wording = "wording" // only as a whole: it has no numbers
+
+	Delivery = "delivery"
 )
 
-var classes = []string{Owner, Asset, Channel, Wording}
+var classes = []string{Owner, Asset, Channel, Wording, Delivery}
 
 // Left is a line that is left alone, and why.
 type Left struct {

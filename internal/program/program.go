@@ -36,6 +36,7 @@ import (
 	"ambrosa/internal/store"
 	"ambrosa/internal/store/query"
 	"ambrosa/internal/subject/asset"
+	"ambrosa/internal/subject/delivery"
 	"ambrosa/internal/subject/owner"
 	"ambrosa/internal/subject/pictures"
 	"ambrosa/internal/tables"
@@ -136,7 +137,7 @@ func (s *Program) open(ctx context.Context) (err error) {
 	}
 	s.Gatherer = &gather.Gatherer{Store: s.Store, Jobs: s.Jobs, Vault: s.Vault, Folder: uploads, Limits: s.settings.Limits}
 	s.Gatherer.Register()
-	s.Ledger = ledger.New(s.Store, s.Jobs, owner.Subject{}, pictures.Subject{}, asset.Subject{Store: s.Store, Vault: s.Vault})
+	s.Ledger = ledger.New(s.Store, s.Jobs, owner.Subject{}, pictures.Subject{}, asset.Subject{Store: s.Store, Vault: s.Vault}, delivery.Subject{})
 	s.Wording = wording.New(s.Store, s.Ledger)
 	s.Hand = &hand.Hand{Store: s.Store, Ledger: s.Ledger}
 	s.Tables = &tables.Tables{Store: s.Store, Ledger: s.Ledger, Jobs: s.Jobs, Folder: uploads, Gatherer: s.Gatherer,

@@ -94,9 +94,12 @@ func connect(ctx context.Context, url string, most int32, limit time.Duration) (
 		return nil, fmt.Errorf("database address: %w", err)
 	}
 	config.MaxConns = most
+	config.ConnConfig.RuntimeParams["jit"] = "off" // compiling takes a second, which no statement here wins back
 	if limit > 0 {
 		config.ConnConfig.RuntimeParams["statement_timeout"] = fmt.Sprint(limit.Milliseconds())
 		config.ConnConfig.RuntimeParams["idle_in_transaction_session_timeout"] = fmt.Sprint(10 * limit.Milliseconds())
+	} else {
+		config.ConnConfig.RuntimeParams["work_mem"] = "32MB" // what goes over all pictures joins them in one pass
 	}
 	return pgxpool.NewWithConfig(ctx, config)
 }

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"slices"
 	"strings"
 
 	"ambrosa/core/catalogue"
@@ -38,10 +39,11 @@ type ShotColumn struct {
 	Header string           `json:"header"`
 }
 
-// Shots says what a picture table holds: the pictures of a delivery, else those on owners, of a category or of all.
+// Shots says what a picture table holds: some pictures, else those of a delivery, else those on owners, of a category or of all.
 type Shots struct {
 	Columns  []ShotColumn
-	Side     int // of previews in pixels
+	Side     int     // of previews in pixels
+	Pictures []int64 // in this order
 	Delivery int64
 	Category int64
 	Site     string // before links to pictures: https://shop.example
@@ -178,7 +180,10 @@ func (s Shots) texts(shot table.Shot) (all []string) {
 
 // eachShot tells the pictures one after the other.
 func (t *Tables) eachShot(ctx context.Context, s Shots, use func(table.Shot) error) error {
-	if s.Delivery != 0 {
+	switch {
+	case len(s.Pictures) > 0:
+		return t.eachPicture(ctx, s, use)
+	case s.Delivery != 0:
 		return t.eachOfDelivery(ctx, s, use)
 	}
 	categories, err := owners.Below(ctx, t.Store, s.Category)
@@ -226,6 +231,23 @@ func (t *Tables) eachOfDelivery(ctx context.Context, s Shots, use func(table.Sho
 			return nil
 		}
 	}
+}
+
+func (t *Tables) eachPicture(ctx context.Context, s Shots, use func(table.Shot) error) error {
+	for some := range slices.Chunk(s.Pictures, piece) {
+		rows, err := t.Store.ShotsOfPictures(ctx, some)
+		if err != nil {
+			return err
+		}
+		for _, r := range rows {
+			shot := table.Shot{SHA: r.Sha, Format: r.Format, Path: r.Path, Address: r.Address, Width: int(r.Width), Height: int(r.Height), Bytes: r.Bytes,
+				SKU: r.Sku, Title: r.Title, Kind: r.Kind, Position: int(r.Position), Alt: r.Alt, Delivery: r.Delivery, Supplier: r.Supplier}
+			if err := use(s.named(shot)); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
 }
 
 // named adds what a picture is called and where it is seen.

@@ -37,8 +37,8 @@ func (t *Tidy) orphans(ctx context.Context, l core.Limits, after int64, most int
 	return all, err
 }
 
-// orphansPage is how many are read at once where all are.
-const orphansPage = 50_000
+// orphansPage is how many are read at once where all are: some 60 MB, and few passes over all pictures.
+const orphansPage = 200_000
 
 // EachOrphan calls use for all of them, in the order of their numbers.
 func (t *Tidy) EachOrphan(ctx context.Context, l core.Limits, use func(Orphan) error) error {

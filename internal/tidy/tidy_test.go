@@ -24,6 +24,7 @@ import (
 	"ambrosa/internal/store/query"
 	"ambrosa/internal/store/storetest"
 	"ambrosa/internal/subject/asset"
+	"ambrosa/internal/subject/delivery"
 	"ambrosa/internal/subject/owner"
 	"ambrosa/internal/subject/pictures"
 )
@@ -52,7 +53,7 @@ func newHouse(t testing.TB, count int) *house {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { vault.Close() })
-	book := ledger.New(s, j, owner.Subject{}, pictures.Subject{}, asset.Subject{Store: s, Vault: vault})
+	book := ledger.New(s, j, owner.Subject{}, pictures.Subject{}, asset.Subject{Store: s, Vault: vault}, delivery.Subject{})
 	book.Final = []string{Empty}
 	h := &house{t, &Tidy{Store: s, Jobs: j, Ledger: book, Vault: vault, Gallery: &gallery.Gallery{Store: s}, MaxPixels: 1e8}, person, map[int64]string{}}
 	h.Register()

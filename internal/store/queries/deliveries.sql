@@ -16,7 +16,7 @@ FROM delivery d JOIN person p ON p.id = d.created_by LEFT JOIN job j ON j.kind =
 LEFT JOIN upload_count u ON u.delivery_id = d.id
 LEFT JOIN delivery_count a ON a.delivery_id = d.id LEFT JOIN source s ON s.id = d.source_id LEFT JOIN visit v ON v.delivery_id = d.id
 LEFT JOIN delivery l ON l.id = d.like_delivery
-WHERE (sqlc.narg(id)::bigint IS NULL OR d.id = sqlc.narg(id)) AND (sqlc.narg(before)::bigint IS NULL OR d.id < sqlc.narg(before))
+WHERE d.removed_at IS NULL AND (sqlc.narg(id)::bigint IS NULL OR d.id = sqlc.narg(id)) AND (sqlc.narg(before)::bigint IS NULL OR d.id < sqlc.narg(before))
     AND (sqlc.narg(closed)::boolean IS NULL OR (d.closed_at IS NOT NULL) = sqlc.narg(closed))
     AND (sqlc.narg(source)::bigint IS NULL OR d.source_id = sqlc.narg(source))
     AND (sqlc.narg(supplier)::text IS NULL OR d.supplier = sqlc.narg(supplier))
@@ -45,10 +45,41 @@ UPDATE delivery SET notes = $2 WHERE id = $1;
 UPDATE delivery SET title = coalesce(sqlc.narg(title), title), supplier = coalesce(sqlc.narg(supplier), supplier),
     note = coalesce(sqlc.narg(note), note),
     closed_at = CASE WHEN sqlc.narg(closed)::boolean IS NULL THEN closed_at WHEN sqlc.narg(closed) THEN coalesce(closed_at, now()) END
-WHERE id = sqlc.arg(id);
+WHERE id = sqlc.arg(id) AND removed_at IS NULL;
+
+-- name: DeliveriesStanding :many
+-- What plans change of deliveries, as it stands.
+SELECT id, (removed_at IS NOT NULL)::boolean AS removed, (closed_at IS NOT NULL)::boolean AS closed FROM delivery WHERE id = ANY (@ids::bigint[]);
+
+-- name: SetDeliveriesRemoved :exec
+-- What is removed is closed, too, whoever opened it again meanwhile.
+UPDATE delivery d SET removed_at = CASE WHEN n.removed THEN coalesce(d.removed_at, now()) END, closed_at = CASE WHEN n.removed THEN coalesce(d.closed_at, now()) ELSE d.closed_at END
+FROM (SELECT unnest(@ids::bigint[]) AS id, unnest(@removed::boolean[]) AS removed) n WHERE d.id = n.id;
+
+-- name: DeliveryOnly :many
+-- Pictures that came in with no other delivery than this one.
+SELECT DISTINCT a.asset_id::bigint AS asset_id FROM arrival a WHERE a.delivery_id = @delivery AND a.asset_id IS NOT NULL
+    AND NOT EXISTS (SELECT 1 FROM arrival b JOIN delivery d ON d.id = b.delivery_id WHERE b.asset_id = a.asset_id AND b.delivery_id <> @delivery AND d.removed_at IS NULL);
+
+-- name: DeliveriesDue :many
+-- Deliveries that were removed more than so many days ago.
+SELECT id FROM delivery WHERE removed_at < now() - make_interval(days => @days::int) ORDER BY removed_at, id LIMIT @most;
+
+-- name: KeepSaidRights :exec
+-- What deliveries say of the rights of their pictures stays with those of which nobody else says anything, once the deliveries are gone.
+INSERT INTO rights (asset_id, may, until, holder, proof)
+SELECT DISTINCT ON (a.asset_id) a.asset_id, d.may, d.until, d.holder, d.proof FROM delivery d JOIN arrival a ON a.delivery_id = d.id
+WHERE d.id = ANY (@ids::bigint[]) AND d.may <> '' AND a.asset_id IS NOT NULL
+    AND NOT EXISTS (SELECT 1 FROM arrival o JOIN delivery e ON e.id = o.delivery_id WHERE o.asset_id = a.asset_id AND e.may <> '' AND e.id <> ALL (@ids::bigint[]))
+ORDER BY a.asset_id, d.id DESC ON CONFLICT DO NOTHING;
+
+-- name: DropDeliveries :execrows
+-- Deletes deliveries that are removed, with their lines and the jobs that took them in.
+WITH jobs AS (DELETE FROM job WHERE kind = 'take_in' AND subject = ANY (@ids::bigint[]))
+DELETE FROM delivery WHERE id = ANY (@ids::bigint[]) AND removed_at IS NOT NULL;
 
 -- name: Suppliers :many
-SELECT DISTINCT supplier FROM delivery WHERE supplier > sqlc.arg(after)::text AND supplier <> '' ORDER BY supplier LIMIT sqlc.arg(most);
+SELECT DISTINCT supplier FROM delivery WHERE removed_at IS NULL AND supplier > sqlc.arg(after)::text AND supplier <> '' ORDER BY supplier LIMIT sqlc.arg(most);
 
 -- name: AddUpload :exec
 INSERT INTO upload (id, delivery_id, path, bytes, entries, created_by) VALUES ($1, $2, $3, $4, $5, $6);
@@ -89,7 +120,7 @@ UPDATE upload SET done = true WHERE id = ANY (sqlc.arg(ids)::text[]) AND NOT don
 
 -- name: SameUploads :many
 SELECT DISTINCT ON (u.id) u.path, d.id AS delivery_id, d.title, d.created_at
-FROM upload u JOIN upload o ON o.sha256 = u.sha256 AND o.delivery_id < u.delivery_id JOIN delivery d ON d.id = o.delivery_id
+FROM upload u JOIN upload o ON o.sha256 = u.sha256 AND o.delivery_id < u.delivery_id JOIN delivery d ON d.id = o.delivery_id AND d.removed_at IS NULL
 WHERE u.delivery_id = $1 AND u.entries > 1 ORDER BY u.id, d.id;
 
 -- name: SourceOf :one

@@ -267,6 +267,18 @@ LEFT JOIN LATERAL (SELECT o.kind, o.sku, o.title, l.position, w.text AS alt FROM
     LEFT JOIN wording w ON w.owner_id = o.id AND w.asset_id = l.asset_id AND w.language = 'en' AND w.field = 'alt' WHERE l.asset_id = s.id ORDER BY o.ordinal, o.id LIMIT 1) p ON true
 WHERE a.delivery_id = @delivery AND a.id > @after ORDER BY a.id LIMIT @most;
 
+-- name: ShotsOfPictures :many
+-- Pictures in the order in which they are named, each as it came first and with the first owner that shows it.
+SELECT s.id AS asset, encode(s.sha256, 'hex')::text AS sha, s.format, s.width, s.height, s.bytes, coalesce(n.path, '')::text AS path, coalesce(n.address, '')::text AS address,
+    coalesce(n.title, '')::text AS delivery, coalesce(n.supplier, '')::text AS supplier, coalesce(p.kind, '')::text AS kind, coalesce(p.sku, '')::text AS sku, coalesce(p.title, '')::text AS title,
+    coalesce(p.position, 0)::int AS position, coalesce(p.alt, '')::text AS alt
+FROM unnest(@assets::bigint[]) WITH ORDINALITY AS w (id, n) JOIN asset s ON s.id = w.id
+LEFT JOIN LATERAL (SELECT a.path, a.origin->>'address' AS address, d.title, d.supplier FROM arrival a JOIN delivery d ON d.id = a.delivery_id
+    WHERE a.asset_id = s.id ORDER BY a.id LIMIT 1) n ON true
+LEFT JOIN LATERAL (SELECT o.kind, o.sku, o.title, l.position, t.text AS alt FROM placement l JOIN owner o ON o.id = l.owner_id
+    LEFT JOIN wording t ON t.owner_id = o.id AND t.asset_id = l.asset_id AND t.language = 'en' AND t.field = 'alt' WHERE l.asset_id = s.id ORDER BY o.ordinal, o.id LIMIT 1) p ON true
+ORDER BY w.n;
+
 -- name: ShotPresets :many
 SELECT s.id, s.name, s.columns, s.side, s.saved_at, p.name AS person FROM shot_preset s JOIN person p ON p.id = s.saved_by ORDER BY lower(s.name), s.id LIMIT @most;
 

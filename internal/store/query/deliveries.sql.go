@@ -323,7 +323,7 @@ FROM delivery d JOIN person p ON p.id = d.created_by LEFT JOIN job j ON j.kind =
 LEFT JOIN upload_count u ON u.delivery_id = d.id
 LEFT JOIN delivery_count a ON a.delivery_id = d.id LEFT JOIN source s ON s.id = d.source_id LEFT JOIN visit v ON v.delivery_id = d.id
 LEFT JOIN delivery l ON l.id = d.like_delivery
-WHERE ($1::bigint IS NULL OR d.id = $1) AND ($2::bigint IS NULL OR d.id < $2)
+WHERE d.removed_at IS NULL AND ($1::bigint IS NULL OR d.id = $1) AND ($2::bigint IS NULL OR d.id < $2)
     AND ($3::boolean IS NULL OR (d.closed_at IS NOT NULL) = $3)
     AND ($4::bigint IS NULL OR d.source_id = $4)
     AND ($5::text IS NULL OR d.supplier = $5)
@@ -442,6 +442,67 @@ func (q *Queries) Deliveries(ctx context.Context, arg DeliveriesParams) ([]Deliv
 	return items, nil
 }
 
+const deliveriesDue = `-- name: DeliveriesDue :many
+SELECT id FROM delivery WHERE removed_at < now() - make_interval(days => $1::int) ORDER BY removed_at, id LIMIT $2
+`
+
+type DeliveriesDueParams struct {
+	Days int32
+	Most int32
+}
+
+// Deliveries that were removed more than so many days ago.
+func (q *Queries) DeliveriesDue(ctx context.Context, arg DeliveriesDueParams) ([]int64, error) {
+	rows, err := q.db.Query(ctx, deliveriesDue, arg.Days, arg.Most)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []int64
+	for rows.Next() {
+		var id int64
+		if err := rows.Scan(&id); err != nil {
+			return nil, err
+		}
+		items = append(items, id)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const deliveriesStanding = `-- name: DeliveriesStanding :many
+SELECT id, (removed_at IS NOT NULL)::boolean AS removed, (closed_at IS NOT NULL)::boolean AS closed FROM delivery WHERE id = ANY ($1::bigint[])
+`
+
+type DeliveriesStandingRow struct {
+	ID      int64
+	Removed bool
+	Closed  bool
+}
+
+// What plans change of deliveries, as it stands.
+func (q *Queries) DeliveriesStanding(ctx context.Context, ids []int64) ([]DeliveriesStandingRow, error) {
+	rows, err := q.db.Query(ctx, deliveriesStanding, ids)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []DeliveriesStandingRow
+	for rows.Next() {
+		var i DeliveriesStandingRow
+		if err := rows.Scan(&i.ID, &i.Removed, &i.Closed); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const deliveryInUse = `-- name: DeliveryInUse :one
 SELECT (EXISTS (SELECT 1 FROM plan p WHERE (p.source->>'delivery')::bigint = $1::bigint) OR EXISTS (SELECT 1 FROM decision d JOIN arrival a ON a.id = d.arrival_id WHERE a.delivery_id = $1::bigint))::boolean
 `
@@ -462,6 +523,32 @@ func (q *Queries) DeliveryOfUpload(ctx context.Context, id string) (int64, error
 	var delivery_id int64
 	err := row.Scan(&delivery_id)
 	return delivery_id, err
+}
+
+const deliveryOnly = `-- name: DeliveryOnly :many
+SELECT DISTINCT a.asset_id::bigint AS asset_id FROM arrival a WHERE a.delivery_id = $1 AND a.asset_id IS NOT NULL
+    AND NOT EXISTS (SELECT 1 FROM arrival b JOIN delivery d ON d.id = b.delivery_id WHERE b.asset_id = a.asset_id AND b.delivery_id <> $1 AND d.removed_at IS NULL)
+`
+
+// Pictures that came in with no other delivery than this one.
+func (q *Queries) DeliveryOnly(ctx context.Context, delivery int64) ([]int64, error) {
+	rows, err := q.db.Query(ctx, deliveryOnly, delivery)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []int64
+	for rows.Next() {
+		var asset_id int64
+		if err := rows.Scan(&asset_id); err != nil {
+			return nil, err
+		}
+		items = append(items, asset_id)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const deliveryState = `-- name: DeliveryState :one
@@ -495,7 +582,7 @@ const describeDelivery = `-- name: DescribeDelivery :execrows
 UPDATE delivery SET title = coalesce($1, title), supplier = coalesce($2, supplier),
     note = coalesce($3, note),
     closed_at = CASE WHEN $4::boolean IS NULL THEN closed_at WHEN $4 THEN coalesce(closed_at, now()) END
-WHERE id = $5
+WHERE id = $5 AND removed_at IS NULL
 `
 
 type DescribeDeliveryParams struct {
@@ -515,6 +602,20 @@ func (q *Queries) DescribeDelivery(ctx context.Context, arg DescribeDeliveryPara
 		arg.Closed,
 		arg.ID,
 	)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected(), nil
+}
+
+const dropDeliveries = `-- name: DropDeliveries :execrows
+WITH jobs AS (DELETE FROM job WHERE kind = 'take_in' AND subject = ANY ($1::bigint[]))
+DELETE FROM delivery WHERE id = ANY ($1::bigint[]) AND removed_at IS NOT NULL
+`
+
+// Deletes deliveries that are removed, with their lines and the jobs that took them in.
+func (q *Queries) DropDeliveries(ctx context.Context, ids []int64) (int64, error) {
+	result, err := q.db.Exec(ctx, dropDeliveries, ids)
 	if err != nil {
 		return 0, err
 	}
@@ -564,6 +665,20 @@ func (q *Queries) ForeignDecisions(ctx context.Context, arg ForeignDecisionsPara
 	var i ForeignDecisionsRow
 	err := row.Scan(&i.Foreign, &i.Pictureless)
 	return i, err
+}
+
+const keepSaidRights = `-- name: KeepSaidRights :exec
+INSERT INTO rights (asset_id, may, until, holder, proof)
+SELECT DISTINCT ON (a.asset_id) a.asset_id, d.may, d.until, d.holder, d.proof FROM delivery d JOIN arrival a ON a.delivery_id = d.id
+WHERE d.id = ANY ($1::bigint[]) AND d.may <> '' AND a.asset_id IS NOT NULL
+    AND NOT EXISTS (SELECT 1 FROM arrival o JOIN delivery e ON e.id = o.delivery_id WHERE o.asset_id = a.asset_id AND e.may <> '' AND e.id <> ALL ($1::bigint[]))
+ORDER BY a.asset_id, d.id DESC ON CONFLICT DO NOTHING
+`
+
+// What deliveries say of the rights of their pictures stays with those of which nobody else says anything, once the deliveries are gone.
+func (q *Queries) KeepSaidRights(ctx context.Context, ids []int64) error {
+	_, err := q.db.Exec(ctx, keepSaidRights, ids)
+	return err
 }
 
 const knownAssets = `-- name: KnownAssets :many
@@ -637,7 +752,7 @@ func (q *Queries) RemoveDelivery(ctx context.Context, id int64) error {
 
 const sameUploads = `-- name: SameUploads :many
 SELECT DISTINCT ON (u.id) u.path, d.id AS delivery_id, d.title, d.created_at
-FROM upload u JOIN upload o ON o.sha256 = u.sha256 AND o.delivery_id < u.delivery_id JOIN delivery d ON d.id = o.delivery_id
+FROM upload u JOIN upload o ON o.sha256 = u.sha256 AND o.delivery_id < u.delivery_id JOIN delivery d ON d.id = o.delivery_id AND d.removed_at IS NULL
 WHERE u.delivery_id = $1 AND u.entries > 1 ORDER BY u.id, d.id
 `
 
@@ -702,6 +817,22 @@ type SetCursorParams struct {
 
 func (q *Queries) SetCursor(ctx context.Context, arg SetCursorParams) error {
 	_, err := q.db.Exec(ctx, setCursor, arg.ID, arg.Cursor)
+	return err
+}
+
+const setDeliveriesRemoved = `-- name: SetDeliveriesRemoved :exec
+UPDATE delivery d SET removed_at = CASE WHEN n.removed THEN coalesce(d.removed_at, now()) END, closed_at = CASE WHEN n.removed THEN coalesce(d.closed_at, now()) ELSE d.closed_at END
+FROM (SELECT unnest($1::bigint[]) AS id, unnest($2::boolean[]) AS removed) n WHERE d.id = n.id
+`
+
+type SetDeliveriesRemovedParams struct {
+	Ids     []int64
+	Removed []bool
+}
+
+// What is removed is closed, too, whoever opened it again meanwhile.
+func (q *Queries) SetDeliveriesRemoved(ctx context.Context, arg SetDeliveriesRemovedParams) error {
+	_, err := q.db.Exec(ctx, setDeliveriesRemoved, arg.Ids, arg.Removed)
 	return err
 }
 
@@ -787,7 +918,7 @@ func (q *Queries) SourceOf(ctx context.Context, id int64) (SourceOfRow, error) {
 }
 
 const suppliers = `-- name: Suppliers :many
-SELECT DISTINCT supplier FROM delivery WHERE supplier > $1::text AND supplier <> '' ORDER BY supplier LIMIT $2
+SELECT DISTINCT supplier FROM delivery WHERE removed_at IS NULL AND supplier > $1::text AND supplier <> '' ORDER BY supplier LIMIT $2
 `
 
 type SuppliersParams struct {

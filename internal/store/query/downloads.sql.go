@@ -38,9 +38,9 @@ func (q *Queries) AddDownload(ctx context.Context, arg AddDownloadParams) (int64
 }
 
 const addPictureDownload = `-- name: AddPictureDownload :execrows
-INSERT INTO download (ticket, person_id, title, arrivals)
-SELECT $1, $2, $3, array_agg(f.id ORDER BY f.id)
-FROM (SELECT min(a.id) AS id FROM arrival a WHERE a.asset_id = ANY ($4::bigint[]) GROUP BY a.asset_id) f HAVING count(*) > 0
+INSERT INTO download (ticket, person_id, title, arrivals, assets)
+SELECT $1, $2, $3, '{}', array_agg(s.id ORDER BY w.n)
+FROM unnest($4::bigint[]) WITH ORDINALITY AS w (id, n) JOIN asset s ON s.id = w.id AND s.doomed_at IS NULL HAVING count(*) > 0
 `
 
 type AddPictureDownloadParams struct {
@@ -50,7 +50,7 @@ type AddPictureDownloadParams struct {
 	Assets   []int64
 }
 
-// Of pictures the line that brought each first; those that no line brought are left out.
+// Of pictures, in their order; those that are not here are left out.
 func (q *Queries) AddPictureDownload(ctx context.Context, arg AddPictureDownloadParams) (int64, error) {
 	result, err := q.db.Exec(ctx, addPictureDownload,
 		arg.Ticket,
@@ -74,7 +74,7 @@ func (q *Queries) ClearDownloads(ctx context.Context) error {
 }
 
 const download = `-- name: Download :one
-SELECT title, arrivals FROM download WHERE ticket = $1 AND person_id = $2 AND created_at > now() - interval '1 hour'
+SELECT title, arrivals, assets FROM download WHERE ticket = $1 AND person_id = $2 AND created_at > now() - interval '1 hour'
 `
 
 type DownloadParams struct {
@@ -85,12 +85,13 @@ type DownloadParams struct {
 type DownloadRow struct {
 	Title    string
 	Arrivals []int64
+	Assets   []int64
 }
 
 func (q *Queries) Download(ctx context.Context, arg DownloadParams) (DownloadRow, error) {
 	row := q.db.QueryRow(ctx, download, arg.Ticket, arg.PersonID)
 	var i DownloadRow
-	err := row.Scan(&i.Title, &i.Arrivals)
+	err := row.Scan(&i.Title, &i.Arrivals, &i.Assets)
 	return i, err
 }
 
@@ -121,6 +122,39 @@ func (q *Queries) DownloadFiles(ctx context.Context, arrivals []int64) ([]Downlo
 			&i.Sha,
 			&i.Bytes,
 		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const downloadPictures = `-- name: DownloadPictures :many
+SELECT s.id, coalesce(n.path, encode(s.sha256, 'hex') || '.' || lower(s.format))::text AS path, encode(s.sha256, 'hex')::text AS sha
+FROM unnest($1::bigint[]) WITH ORDINALITY AS w (id, n) JOIN asset s ON s.id = w.id
+LEFT JOIN LATERAL (SELECT a.path FROM arrival a WHERE a.asset_id = s.id ORDER BY a.id LIMIT 1) n ON true ORDER BY w.n
+`
+
+type DownloadPicturesRow struct {
+	ID   int64
+	Path string
+	Sha  string
+}
+
+// Pictures under the path that each came by first; one whose lines are gone has its hash for a name.
+func (q *Queries) DownloadPictures(ctx context.Context, assets []int64) ([]DownloadPicturesRow, error) {
+	rows, err := q.db.Query(ctx, downloadPictures, assets)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []DownloadPicturesRow
+	for rows.Next() {
+		var i DownloadPicturesRow
+		if err := rows.Scan(&i.ID, &i.Path, &i.Sha); err != nil {
 			return nil, err
 		}
 		items = append(items, i)

@@ -185,6 +185,7 @@ type Delivery struct {
 	HouseRule    string
 	LikeDelivery *int64
 	PairsWith    string
+	RemovedAt    *time.Time
 }
 
 type DeliveryApplied struct {
@@ -206,6 +207,7 @@ type Download struct {
 	Title     string
 	Arrivals  []int64
 	CreatedAt time.Time
+	Assets    []int64
 }
 
 type DriveHost struct {

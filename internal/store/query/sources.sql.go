@@ -1378,7 +1378,7 @@ SELECT s.id, s.name, s.kind, s.settings, (s.secrets IS NOT NULL OR s.door <> '')
     coalesce(c.each, '')::text AS each, coalesce(c.minute, 0)::int AS minute, coalesce(c.weekday, 0)::int AS weekday, coalesce(c.time_zone, '')::text AS time_zone, c.next_at,
     (SELECT count(*) FROM cross_reference x WHERE x.source_id = s.id)::int AS crossed
 FROM source s JOIN person p ON p.id = s.created_by
-LEFT JOIN LATERAL (SELECT count(*) AS deliveries, max(created_at) AS last_at FROM delivery WHERE source_id = s.id) d ON true
+LEFT JOIN LATERAL (SELECT count(*) AS deliveries, max(created_at) AS last_at FROM delivery WHERE source_id = s.id AND removed_at IS NULL) d ON true
 LEFT JOIN LATERAL (SELECT j.state FROM delivery e JOIN job j ON j.kind = 'take_in' AND j.subject = e.id
     WHERE e.source_id = s.id AND j.state IN ('waiting', 'working', 'stopping') ORDER BY e.id DESC LIMIT 1) w ON true
 LEFT JOIN schedule c ON c.what = 'visit' AND c.subject = s.id
@@ -1769,7 +1769,7 @@ SELECT d.id, d.title, delivery_state(d.open, j.state)::text AS state, coalesce(j
     coalesce(v.bytes, 0)::bigint AS bytes, coalesce(j.done, 0)::bigint AS fetched, coalesce(j.bytes, 0)::bigint AS fetched_bytes, j.began_at
 FROM delivery d JOIN person p ON p.id = d.created_by LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id LEFT JOIN delivery_count a ON a.delivery_id = d.id
     LEFT JOIN visit v ON v.delivery_id = d.id
-WHERE d.source_id = $1 AND ($2::bigint = 0 OR d.id < $2) ORDER BY d.id DESC LIMIT $3
+WHERE d.source_id = $1 AND d.removed_at IS NULL AND ($2::bigint = 0 OR d.id < $2) ORDER BY d.id DESC LIMIT $3
 `
 
 type VisitsParams struct {

@@ -1188,6 +1188,73 @@ func (q *Queries) ShotsOfOwners(ctx context.Context, arg ShotsOfOwnersParams) ([
 	return items, nil
 }
 
+const shotsOfPictures = `-- name: ShotsOfPictures :many
+SELECT s.id AS asset, encode(s.sha256, 'hex')::text AS sha, s.format, s.width, s.height, s.bytes, coalesce(n.path, '')::text AS path, coalesce(n.address, '')::text AS address,
+    coalesce(n.title, '')::text AS delivery, coalesce(n.supplier, '')::text AS supplier, coalesce(p.kind, '')::text AS kind, coalesce(p.sku, '')::text AS sku, coalesce(p.title, '')::text AS title,
+    coalesce(p.position, 0)::int AS position, coalesce(p.alt, '')::text AS alt
+FROM unnest($1::bigint[]) WITH ORDINALITY AS w (id, n) JOIN asset s ON s.id = w.id
+LEFT JOIN LATERAL (SELECT a.path, a.origin->>'address' AS address, d.title, d.supplier FROM arrival a JOIN delivery d ON d.id = a.delivery_id
+    WHERE a.asset_id = s.id ORDER BY a.id LIMIT 1) n ON true
+LEFT JOIN LATERAL (SELECT o.kind, o.sku, o.title, l.position, t.text AS alt FROM placement l JOIN owner o ON o.id = l.owner_id
+    LEFT JOIN wording t ON t.owner_id = o.id AND t.asset_id = l.asset_id AND t.language = 'en' AND t.field = 'alt' WHERE l.asset_id = s.id ORDER BY o.ordinal, o.id LIMIT 1) p ON true
+ORDER BY w.n
+`
+
+type ShotsOfPicturesRow struct {
+	Asset    int64
+	Sha      string
+	Format   string
+	Width    int32
+	Height   int32
+	Bytes    int64
+	Path     string
+	Address  string
+	Delivery string
+	Supplier string
+	Kind     string
+	Sku      string
+	Title    string
+	Position int32
+	Alt      string
+}
+
+// Pictures in the order in which they are named, each as it came first and with the first owner that shows it.
+func (q *Queries) ShotsOfPictures(ctx context.Context, assets []int64) ([]ShotsOfPicturesRow, error) {
+	rows, err := q.db.Query(ctx, shotsOfPictures, assets)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []ShotsOfPicturesRow
+	for rows.Next() {
+		var i ShotsOfPicturesRow
+		if err := rows.Scan(
+			&i.Asset,
+			&i.Sha,
+			&i.Format,
+			&i.Width,
+			&i.Height,
+			&i.Bytes,
+			&i.Path,
+			&i.Address,
+			&i.Delivery,
+			&i.Supplier,
+			&i.Kind,
+			&i.Sku,
+			&i.Title,
+			&i.Position,
+			&i.Alt,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const tablesFound = `-- name: TablesFound :many
 SELECT id, name FROM worksheet WHERE found_in = $1::bigint ORDER BY id LIMIT $2
 `

@@ -173,14 +173,6 @@ export function useAsk<In, Out>(ask: (input: In) => Promise<Out>, touched: reado
 }
 
 export const ask = {
-  closeDelivery: (id: number, partly: boolean) =>
-    data(client.POST('/api/deliveries/{id}/close', { params: { path: { id }, query: { partly } } })),
-  describeDelivery: (id: number, body: NonNullable<Schemas['DescribeDeliveryRequest']>) =>
-    data(client.PATCH('/api/deliveries/{id}', { ...byID(id), body })),
-  stopDelivery: (id: number) => data(client.POST('/api/deliveries/{id}/stop', byID(id))),
-  reopenDelivery: (id: number) => data(client.POST('/api/deliveries/{id}/reopen', byID(id))),
-  removeDelivery: (id: number) => data(client.DELETE('/api/deliveries/{id}', byID(id))),
-  resumeDelivery: (id: number) => data(client.POST('/api/deliveries/{id}/resume', byID(id))),
   decide: (id: number, decisions: Decision[]) =>
     data(client.PUT('/api/deliveries/{id}/decisions', { ...byID(id), body: decisions })),
   choose: (id: number, choice: { cells: Cell[]; off: Off[] }) =>

@@ -1,13 +1,16 @@
 import { queryOptions } from '@tanstack/react-query';
 import { client, csrfHeaders, data, type Schemas } from './client';
 
-/** Which pictures a picture table is of: a delivery's, else those on owners, of a category or of all. */
+/** Which pictures a picture table is of: some, by their numbers, else a delivery's, else those on owners, of a category or of all. */
 export interface ShotsOf {
+  pictures?: number[];
   delivery?: number;
   category?: number;
 }
 
-export interface ShotsSpec extends ShotsOf {
+export interface ShotsSpec extends Omit<ShotsOf, 'pictures'> {
+  /** What stands for pictures by their numbers. */
+  ticket?: string;
   columns: { column: string; header: string }[];
   side: number;
   format: 'xlsx' | 'csv' | 'ods';

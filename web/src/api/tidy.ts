@@ -16,20 +16,21 @@ export type TidyRule = Schemas['TidyRule'];
 
 const PAGE = 100;
 
-interface Page<T> {
+/** Some finds, and behind what the next are. */
+interface Page<T, Cursor> {
   finds: T[];
-  next?: number;
+  next?: Cursor;
 }
 
 /** Finds of one kind, as far as they are here. */
-function useFinds<T>(
+function useFinds<T, Cursor = number>(
   key: readonly unknown[],
-  page: (after: number | undefined, signal: AbortSignal) => Promise<Page<T>>,
+  page: (after: Cursor | undefined, signal: AbortSignal) => Promise<Page<T, Cursor>>,
 ) {
   const pages = useInfiniteQuery({
     queryKey: ['tidy', ...key],
-    queryFn: ({ pageParam, signal }) => page(pageParam, signal),
-    initialPageParam: undefined as number | undefined,
+    queryFn: ({ pageParam, signal }) => page(pageParam as Cursor | undefined, signal),
+    initialPageParam: undefined as Cursor | undefined,
     getNextPageParam: (last) => last.next || undefined,
     placeholderData: keepPreviousData,
     structuralSharing: false,
@@ -69,23 +70,14 @@ export const useBroken = () =>
     data(client.GET('/api/tidy/broken', { signal, params: { query: { after, most: PAGE } } })),
   );
 
-/** What lies in the bin, as far as it is here, the longest first. */
-export function useBin() {
-  const pages = useInfiniteQuery({
-    queryKey: ['tidy', 'bin'],
-    queryFn: ({ pageParam: after, signal }) =>
-      data(client.GET('/api/tidy/bin', { signal, params: { query: { after, most: PAGE } } })),
-    initialPageParam: undefined as string | undefined,
-    getNextPageParam: (last) => last.next,
-    structuralSharing: false,
+/** What lies in the bin, the longest first. */
+export const useBin = () =>
+  useFinds<BinnedFind, string>(['bin'], async (after, signal) => {
+    const { pictures, next } = await data(
+      client.GET('/api/tidy/bin', { signal, params: { query: { after, most: PAGE } } }),
+    );
+    return { finds: pictures, next };
   });
-  const all = useMemo(() => pages.data?.pages.flatMap((p) => p.pictures), [pages.data]);
-  return {
-    all,
-    whole: !pages.hasNextPage,
-    more: () => pages.hasNextPage && !pages.isFetching && void pages.fetchNextPage(),
-  };
-}
 
 export const tidyQuery = queryOptions({ queryKey: ['tidy', 'counts'], queryFn: () => data(client.GET('/api/tidy')) });
 export const coverageQuery = queryOptions({

@@ -1,4 +1,5 @@
 import { assetRenderer } from './asset';
+import { deliveryRenderer } from './delivery';
 import { ownerRenderer } from './owner';
 import { picturesRenderer } from './pictures';
 import { ownerName, type Renderer } from './subject';
@@ -10,6 +11,7 @@ const renderers: Record<string, Renderer> = {
   owner: ownerRenderer,
   wording: wordingRenderer,
   asset: assetRenderer,
+  delivery: deliveryRenderer,
 };
 
 /** What shows a subject that these screens do not know: its fields as they are kept. */

@@ -1,7 +1,7 @@
 import { useSyncExternalStore } from 'react';
 import * as tus from 'tus-js-client';
 import { client, csrfHeaders, data, type Schemas } from '../api/client';
-import { ask } from '../api/queries';
+import { askDelivery } from '../api/deliveries';
 import { t } from '../words/words';
 import { type Dropped, titleOf } from './dropped';
 
@@ -142,7 +142,7 @@ export async function send(
   void Promise.all(Array.from({ length: lanes }, lane)).then(async () => {
     if (stopped) return;
     if (now.failed.length === 0) {
-      await ask.closeDelivery(delivery, false);
+      await askDelivery.close(delivery, false);
       change({ ...now, state: 'sent' });
       setTimeout(() => sending?.delivery === delivery && sending.state === 'sent' && change(null), 1500);
     } else {

@@ -1,7 +1,7 @@
 import { useDebouncedValue } from '@mantine/hooks';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate, useParams, useSearch } from '@tanstack/react-router';
-import { useMemo, useRef } from 'react';
+import { lazy, Suspense, useMemo, useRef } from 'react';
 import type { Product } from '../../api/client';
 import { useProducts } from '../../api/pages';
 import { cardQuery, catalogueQuery, categoriesQuery } from '../../api/queries';
@@ -16,11 +16,16 @@ import { useMayEdit } from '../../ui/session';
 import { Thumb } from '../../ui/Thumb';
 import { useKeys } from '../../ui/useKeys';
 import { useTitle } from '../../ui/useTitle';
-import { t } from '../../words/words';
+import { t, withWords } from '../../words/words';
 import { CatalogueRail } from '../hand/CatalogueRail';
 import { ShotsButton } from '../shots/ShotsButton';
 import { SendTable } from '../tables/SendTable';
 import { ProductGlass } from './ProductGlass';
+
+/** What a product without a picture may get. */
+const OwnerGlass = lazy(() =>
+  withWords('tidy', withWords('pictures', import('../tidy/OwnerGlass'))).then((m) => ({ default: m.OwnerGlass })),
+);
 
 /** The station that proves it: products, and each as a customer would see it. */
 export function Catalogue() {
@@ -116,7 +121,12 @@ export function Catalogue() {
         </>
       }
       glass={
-        focus > 0 && (
+        focus > 0 &&
+        (search.show === 'without' ? (
+          <Suspense>
+            <OwnerGlass key={focus} owner={focus} />
+          </Suspense>
+        ) : (
           <>
             <ProductGlass key={focus} product={focus} variant={card?.kind === 'variant' ? card.id : undefined} />
             <p className="row wrapping">
@@ -130,7 +140,7 @@ export function Catalogue() {
               )}
             </p>
           </>
-        )
+        ))
       }
     />
   );

@@ -1,20 +1,24 @@
 import { Autocomplete, Button, Modal, Textarea, TextInput } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
+import { useNavigate } from '@tanstack/react-router';
 import { useState } from 'react';
 import type { Delivery } from '../../api/client';
-import { ask, deliveryTouched, suppliersQuery, useAsk } from '../../api/queries';
+import { askDelivery } from '../../api/deliveries';
+import { deliveryTouched, suppliersQuery, useAsk } from '../../api/queries';
 import type { Rights } from '../../api/sources';
 import { t } from '../../words/words';
 import { RightsFields } from '../sources/Rights';
 
-/** Gives a delivery another title, whose it is and a note, and says that one is done with it. */
+/** Gives a delivery another title, whose it is and a note, says that one is done with it, and makes the plan that removes it then. */
 export function Describe({ delivery }: { delivery: Delivery }) {
   const [opened, setOpened] = useState(false);
   const describe = useAsk(
-    (body: Parameters<typeof ask.describeDelivery>[1]) => ask.describeDelivery(delivery.id, body),
+    (body: Parameters<typeof askDelivery.describe>[1]) => askDelivery.describe(delivery.id, body),
     [...deliveryTouched, ['pairing', delivery.id]],
   );
   const closed = Boolean(delivery.closedAt);
+  const navigate = useNavigate();
+  const remove = useAsk((title: string) => askDelivery.planRemoval(delivery.id, title), []);
   return (
     <>
       <button type="button" className="linkish" onClick={() => setOpened(true)}>
@@ -28,6 +32,20 @@ export function Describe({ delivery }: { delivery: Delivery }) {
       >
         {t(closed ? 'gather.reopen' : 'gather.close')}
       </button>
+      {closed && (
+        <button
+          type="button"
+          className="linkish"
+          disabled={remove.isPending}
+          onClick={() =>
+            remove.mutate(t('gather.removal', { title: delivery.title }).slice(0, 200), {
+              onSuccess: ({ id }) => void navigate({ to: '/plan/$plan', params: { plan: String(id) } }),
+            })
+          }
+        >
+          {t('gather.remove_closed')}
+        </button>
+      )}
       {opened && (
         <Form
           delivery={delivery}

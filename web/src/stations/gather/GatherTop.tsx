@@ -2,7 +2,8 @@ import { Button } from '@mantine/core';
 import { Link } from '@tanstack/react-router';
 import { useRef } from 'react';
 import type { Delivery } from '../../api/client';
-import { ask, deliveryTouched, useAsk } from '../../api/queries';
+import { askDelivery } from '../../api/deliveries';
+import { deliveryTouched, useAsk } from '../../api/queries';
 import { type Dropped, readChosen } from '../../ui/dropped';
 import { when } from '../../ui/format';
 import { plainly } from '../../ui/Met';
@@ -27,7 +28,7 @@ export function GatherTop({ delivery, onFiles, mayEdit }: TopProps) {
   const files = useRef<HTMLInputElement>(null);
   const folder = useRef<HTMLInputElement>(null);
   const sending = useSending();
-  const stop = useAsk(ask.stopDelivery, deliveryTouched);
+  const stop = useAsk(askDelivery.stop, deliveryTouched);
   const mine = sending && sending.delivery === delivery?.id ? sending : null;
   const working = delivery && ['waiting', 'taking_in', 'stopping'].includes(delivery.state);
   return (

@@ -1,16 +1,17 @@
 import { Button, Modal } from '@mantine/core';
 import { useState } from 'react';
 import type { Delivery } from '../../api/client';
-import { ask, deliveryTouched, useAsk } from '../../api/queries';
+import { askDelivery } from '../../api/deliveries';
+import { deliveryTouched, useAsk } from '../../api/queries';
 import { sayAll } from '../../words/messages';
 import { t } from '../../words/words';
 
 /** A delivery that does not go on by itself: why, and what can be done about it. */
 export function Halted({ delivery, mayEdit }: { delivery: Delivery; mayEdit: boolean }) {
-  const close = useAsk((id: number) => ask.closeDelivery(id, true), deliveryTouched);
-  const resume = useAsk(ask.resumeDelivery, deliveryTouched);
-  const reopen = useAsk(ask.reopenDelivery, deliveryTouched);
-  const remove = useAsk(ask.removeDelivery, deliveryTouched);
+  const close = useAsk((id: number) => askDelivery.close(id, true), deliveryTouched);
+  const resume = useAsk(askDelivery.resume, deliveryTouched);
+  const reopen = useAsk(askDelivery.reopen, deliveryTouched);
+  const remove = useAsk(askDelivery.remove, deliveryTouched);
   const [asking, setAsking] = useState(false);
   const { id, state } = delivery;
   if (state !== 'open' && state !== 'stopped' && state !== 'failed') return null;

@@ -3,8 +3,7 @@ import { useDebouncedValue } from '@mantine/hooks';
 import { useState } from 'react';
 import { useArrived } from '../../api/hand';
 import { useDeliveries } from '../../api/pages';
-import { plainly } from '../../ui/Met';
-import { Thumb } from '../../ui/Thumb';
+import { PickGrid } from '../../ui/PickGrid';
 import { t } from '../../words/words';
 
 interface Props {
@@ -47,21 +46,12 @@ export function PicturePicker({ title, one, onClose, onPick }: Props) {
           onChange={(d) => setDelivery(Number(d))}
         />
       </div>
-      <ul className="pickgrid" aria-label={t('hand.found_pictures')}>
-        {all?.map((p) => (
-          <li key={p.sha}>
-            <button
-              type="button"
-              aria-pressed={picked.includes(p.sha)}
-              onClick={() => toggle(p.sha)}
-              title={plainly(p.path)}
-            >
-              <Thumb sha={p.sha} size={88} />
-              <span className="mono clip">{plainly(p.path.split('/').at(-1) ?? '')}</span>
-            </button>
-          </li>
-        ))}
-      </ul>
+      <PickGrid
+        label={t('hand.found_pictures')}
+        pictures={all ?? []}
+        isPicked={(p) => picked.includes(p.sha)}
+        onPick={(p) => toggle(p.sha)}
+      />
       {all?.length === 0 && <p className="soft">{t('hand.no_picture')}</p>}
       <div className="row answers">
         {more && (

@@ -1,6 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import type { Delivery } from '../../api/client';
-import { ask, useAskOnce } from '../../api/queries';
+import { askDelivery } from '../../api/deliveries';
+import { useAskOnce } from '../../api/queries';
 import { t } from '../../words/words';
 
 const KINDS = ['all', 'products', 'categories'] as const;
@@ -9,7 +10,7 @@ type Kind = (typeof KINDS)[number];
 /** What kinds of owners a delivery is for, so that equal numbers do not meet across kinds. */
 export function Against({ delivery, mayEdit }: { delivery: Delivery; mayEdit: boolean }) {
   const queries = useQueryClient();
-  const set = useAskOnce((pairsWith: Kind) => ask.describeDelivery(delivery.id, { pairsWith }), [['deliveries']]);
+  const set = useAskOnce((pairsWith: Kind) => askDelivery.describe(delivery.id, { pairsWith }), [['deliveries']]);
   const now: Kind = delivery.pairsWith || 'all';
   return (
     <label className="against">

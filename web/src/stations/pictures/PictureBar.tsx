@@ -1,10 +1,11 @@
 import { Button, Menu } from '@mantine/core';
-import { useNavigate } from '@tanstack/react-router';
 import { lazy, Suspense, useState } from 'react';
 import { gallery, type PictureAct, type PictureCard } from '../../api/gallery';
 import { complain } from '../../ui/complain';
 import { useMayEdit } from '../../ui/session';
+import { usePlanned } from '../../ui/usePlanned';
 import { t } from '../../words/words';
+import { ShotsButton } from '../shots/ShotsButton';
 import type { Picked } from './usePickedPictures';
 
 const PlaceForm = lazy(() => import('./PlaceForm').then((m) => ({ default: m.PlaceForm })));
@@ -21,21 +22,11 @@ interface Props {
 
 /** What is done with the pictures that are picked, or with the one in focus: each makes a plan. */
 export function PictureBar({ picked, onAll, lines, at }: Props) {
-  const navigate = useNavigate();
   const mayEdit = useMayEdit();
   const [open, setOpen] = useState<'place' | 'replace' | 'tag' | 'note' | 'rights'>();
-  const [busy, setBusy] = useState(false);
+  const { busy, plan: planned } = usePlanned();
   const ids = picked.ids.length ? picked.ids : at ? [at.id] : [];
-  const plan = async (act: PictureAct) => {
-    setBusy(true);
-    try {
-      const made = await gallery.plan(act);
-      void navigate({ to: '/plan/$plan', params: { plan: String(made.plan) } });
-    } catch (error) {
-      complain(error);
-    }
-    setBusy(false);
-  };
+  const plan = (act: PictureAct) => planned(() => gallery.plan(act));
   const act = (name: PictureAct['act'], title: Parameters<typeof t>[0]) =>
     void plan({ act: name, pictures: ids, title: t(title, { count: ids.length }) });
   const zip = async () => {
@@ -63,6 +54,7 @@ export function PictureBar({ picked, onAll, lines, at }: Props) {
       <Button size="compact-sm" onClick={zip}>
         {t('pictures.zip')}
       </Button>
+      <ShotsButton of={{ pictures: ids }} title={t('station.pictures')} name={t('pictures.table')} size="compact-sm" />
       {mayEdit && (
         <>
           <Menu position="top-end">

@@ -63,7 +63,7 @@ export function Pictures() {
   ]);
   useTitle('pictures');
   const alike = useAlike((like, sha) => go({ side: like, at: lines.find((p) => p.sha === sha)?.id }));
-  const cols = useMemo(() => pictureColumns(picked.has), [picked.has]);
+  const cols = useMemo(() => pictureColumns(picked), [picked]);
   const acts = (p: PictureCard) => [
     { name: t('pictures.large'), key: 'Enter', does: () => setZoom(p.sha) },
     { name: t('pictures.pick'), key: ' ', does: () => picked.toggle(p.id) },

@@ -2,8 +2,7 @@ import { Button, Checkbox, Modal, TextInput } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useState } from 'react';
 import { type PictureAct, type PictureCard, usePictures } from '../../api/gallery';
-import { plainly } from '../../ui/Met';
-import { Thumb } from '../../ui/Thumb';
+import { PickGrid } from '../../ui/PickGrid';
 import { t } from '../../words/words';
 
 interface Props {
@@ -36,17 +35,12 @@ export function ReplaceForm({ ids, lines, onPlan, onClose }: Props) {
         value={text}
         onChange={(e) => setText(e.currentTarget.value)}
       />
-      <ul className="pickgrid">
-        {some.map((p) => (
-          <li key={p.id}>
-            <button type="button" aria-pressed={by === p.id} onClick={() => setBy(p.id)} title={plainly(p.path)}>
-              <Thumb sha={p.sha} size={88} />
-              <span className="mono clip">{plainly(p.name)}</span>
-              <span className="soft">{`${p.width} × ${p.height}`}</span>
-            </button>
-          </li>
-        ))}
-      </ul>
+      <PickGrid
+        pictures={some}
+        isPicked={(p) => by === p.id}
+        onPick={(p) => setBy(p.id)}
+        says={(p) => `${p.width} × ${p.height}`}
+      />
       {found.all && some.length === 0 && <p className="soft">{t('pictures.none')}</p>}
       <Checkbox label={t('pictures.replace_bin')} checked={bin} onChange={(e) => setBin(e.currentTarget.checked)} />
       <div className="row answers">

@@ -7,16 +7,20 @@ import { named, t } from '../../words/words';
 
 const shape = (p: PictureCard) => named(`pictures.is_${p.shape}`);
 
-/** What is seen of a picture on a line. */
-export const pictureColumns = (has: (id: number) => boolean): Column<PictureCard>[] => [
-  {
-    id: 'picked',
-    name: t('pictures.picked_column'),
-    quiet: true,
-    fixed: true,
-    width: '24px',
-    cell: (p) => (has(p.id) ? '✓' : ''),
-  },
+/** What lists show of a picture first; picked says which are. */
+export const pictureFirst = <T extends PictureCard>(picked?: { has: (id: number) => boolean }): Column<T>[] => [
+  ...(picked
+    ? [
+        {
+          id: 'picked',
+          name: t('pictures.picked_column'),
+          quiet: true,
+          fixed: true,
+          width: '24px',
+          cell: (p: T) => (picked.has(p.id) ? '✓' : ''),
+        },
+      ]
+    : []),
   {
     id: 'picture',
     name: t('column.picture'),
@@ -29,11 +33,45 @@ export const pictureColumns = (has: (id: number) => boolean): Column<PictureCard
     id: 'name',
     name: t('pictures.name'),
     fixed: true,
-    width: 'minmax(140px, 1.4fr)',
+    width: 'minmax(140px, 1.2fr)',
     className: 'mono clip',
     cell: (p) => plainly(p.name),
     text: (p) => p.path,
   },
+];
+
+export const pixels = <T extends PictureCard>(): Column<T> => ({
+  id: 'pixels',
+  name: t('pictures.size'),
+  width: '100px',
+  figures: true,
+  wide: true,
+  cell: (p) => `${p.width} × ${p.height}`,
+  text: (p) => `${p.width} × ${p.height}`,
+});
+
+export const weight = <T extends PictureCard>(): Column<T> => ({
+  id: 'bytes',
+  name: t('pictures.bytes'),
+  width: '76px',
+  figures: true,
+  wide: true,
+  cell: (p) => bytes(p.bytes),
+  text: (p) => p.bytes,
+});
+
+export const used = <T extends PictureCard>(): Column<T> => ({
+  id: 'owner',
+  name: t('pictures.used'),
+  width: 'minmax(110px, 1fr)',
+  className: 'mono clip',
+  cell: (p) => (p.places > 1 ? t('pictures.places', { owner: p.owner ?? '', n: p.places - 1 }) : p.owner || '–'),
+  text: (p) => p.owner,
+});
+
+/** What is seen of a picture on a line. */
+export const pictureColumns = (picked: { has: (id: number) => boolean }): Column<PictureCard>[] => [
+  ...pictureFirst<PictureCard>(picked),
   {
     id: 'source',
     name: t('pictures.source'),
@@ -43,23 +81,8 @@ export const pictureColumns = (has: (id: number) => boolean): Column<PictureCard
     cell: (p) => p.source ?? '',
     text: (p) => p.source,
   },
-  {
-    id: 'pixels',
-    name: t('pictures.size'),
-    width: '96px',
-    figures: true,
-    cell: (p) => `${p.width} × ${p.height}`,
-    text: (p) => `${p.width} × ${p.height}`,
-  },
-  {
-    id: 'bytes',
-    name: t('pictures.bytes'),
-    width: '72px',
-    figures: true,
-    wide: true,
-    cell: (p) => bytes(p.bytes),
-    text: (p) => p.bytes,
-  },
+  pixels(),
+  weight(),
   { id: 'format', name: t('pictures.format'), width: '60px', wide: true, cell: (p) => p.format, text: (p) => p.format },
   { id: 'shape', name: t('pictures.shape'), width: '62px', wide: true, cell: shape, text: shape },
   {
@@ -85,14 +108,7 @@ export const pictureColumns = (has: (id: number) => boolean): Column<PictureCard
     cell: (p) => (p.may ? named(`pictures.is_${p.may}`) : '–'),
     text: (p) => p.may,
   },
-  {
-    id: 'owner',
-    name: t('pictures.used'),
-    width: 'minmax(110px, 1fr)',
-    className: 'mono clip',
-    cell: (p) => (p.places > 1 ? t('pictures.places', { owner: p.owner ?? '', n: p.places - 1 }) : p.owner || '–'),
-    text: (p) => p.owner,
-  },
+  used(),
   {
     id: 'since',
     name: t('pictures.since'),

@@ -1,9 +1,9 @@
 import { Button, TextInput } from '@mantine/core';
-import { useQuery } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
 import { useState } from 'react';
-import { ask, sessionQuery, useAsk } from '../../api/queries';
+import { ask, useAsk } from '../../api/queries';
 import { rendererOf } from '../../subjects';
+import { useMayAdmin } from '../../ui/mayAdmin';
 import { say } from '../../words/messages';
 import { t } from '../../words/words';
 import type { InFocus } from './ChangeLines';
@@ -35,7 +35,7 @@ export function ChangeGlass({ plan, change, touched, open }: InFocus & { open?: 
 /** Releases a held line, or all of the plan, with the reason that the ledger keeps; for admins. */
 function Release({ plan, line }: { plan: number; line: number }) {
   const [reason, setReason] = useState('');
-  const admin = useQuery(sessionQuery).data?.role === 'admin';
+  const admin = useMayAdmin();
   const release = useAsk(
     (lines: number[]) => ask.release(plan, lines, reason.trim()),
     [

@@ -1,5 +1,6 @@
 import { Button, FileInput, Modal, NativeSelect, TextInput } from '@mantine/core';
 import { useState } from 'react';
+import { gallery } from '../../api/gallery';
 import { useAsk } from '../../api/queries';
 import { makeShots, type ShotsOf, type ShotsSpec } from '../../api/shots';
 import { save } from '../../ui/save';
@@ -26,12 +27,24 @@ export function PictureTable({ of, title, onClose }: Props) {
   const [book, setBook] = useState<File | null>(null);
   const [sheet, setSheet] = useState('');
   const [cell, setCell] = useState('');
-  const make = useAsk((spec: ShotsSpec) => makeShots(spec, book), []);
+  const { pictures, ...rest } = of;
+  const make = useAsk(
+    async (spec: ShotsSpec) =>
+      makeShots(pictures ? { ...spec, ticket: (await gallery.zip(pictures)).ticket } : spec, book),
+    [],
+  );
   const on = columns.filter((c) => c.on);
   const previews = on.some((c) => c.column === 'preview');
   const submit = () =>
     make.mutate(
-      { ...of, columns: on.map(({ column, header }) => ({ column, header })), side, format, sheet, cell: cell.trim() },
+      {
+        ...rest,
+        columns: on.map(({ column, header }) => ({ column, header })),
+        side,
+        format,
+        sheet,
+        cell: cell.trim(),
+      },
       {
         onSuccess: (bytes) => {
           save(bytes, book ? book.name : `${title}.${format}`);

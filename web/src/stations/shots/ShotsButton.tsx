@@ -7,8 +7,16 @@ const PictureTable = lazy(() =>
   withWords('shots', import('./PictureTable')).then((m) => ({ default: m.PictureTable })),
 );
 
+interface Props {
+  of: ShotsOf;
+  title: string;
+  name: string;
+  quiet?: boolean;
+  size?: string;
+}
+
 /** Opens what makes a picture table. */
-export function ShotsButton({ of, title, name, quiet }: { of: ShotsOf; title: string; name: string; quiet?: boolean }) {
+export function ShotsButton({ of, title, name, quiet, size }: Props) {
   const [opened, setOpened] = useState(false);
   return (
     <>
@@ -17,7 +25,9 @@ export function ShotsButton({ of, title, name, quiet }: { of: ShotsOf; title: st
           {name}
         </button>
       ) : (
-        <Button onClick={() => setOpened(true)}>{name}</Button>
+        <Button size={size} onClick={() => setOpened(true)}>
+          {name}
+        </Button>
       )}
       {opened && (
         <Suspense>

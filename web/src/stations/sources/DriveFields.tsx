@@ -1,7 +1,8 @@
 import { Button, Checkbox, PasswordInput, Select, TextInput } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
-import { sessionQuery, useAsk } from '../../api/queries';
+import { useAsk } from '../../api/queries';
 import { askSource, hostsQuery, type NewSource, type Protocol, protocolsQuery } from '../../api/sources';
+import { useMayAdmin } from '../../ui/mayAdmin';
 import { named, t } from '../../words/words';
 
 interface Props {
@@ -128,7 +129,7 @@ function Field({ field, kept, value, onChange }: FieldProps) {
 
 /** Says where drives may be connected, and lets an admin allow the host that is typed. */
 function Allow({ of }: { of: NewSource }) {
-  const admin = useQuery(sessionQuery).data?.role === 'admin';
+  const admin = useMayAdmin();
   const hosts = useQuery(hostsQuery).data ?? [];
   const allow = useAsk(
     ({ kind, host }: { kind: string; host: string }) => askSource.allow(kind, host),

@@ -1,7 +1,8 @@
 import { Button } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import { lazy, Suspense, useRef, useState } from 'react';
-import { ask, deliveryTouched, sessionQuery, useAsk, useAskOnce } from '../../api/queries';
+import { askDelivery } from '../../api/deliveries';
+import { deliveryTouched, sessionQuery, useAsk, useAskOnce } from '../../api/queries';
 import { askSource, isWorking, type Source, sourceTouched, type Visit } from '../../api/sources';
 import { say } from '../../ui/complain';
 import { readChosen } from '../../ui/dropped';
@@ -31,7 +32,7 @@ export function SourceTop({ source, visits, onVisit }: Props) {
   const demo = useQuery(sessionQuery).data?.demo;
   const [asking, setAsking] = useState<'edit' | 'clock' | 'lookup'>();
   const collect = useAskOnce(() => askSource.collect(source.id, []), sourceTouched);
-  const stop = useAsk(ask.stopDelivery, deliveryTouched);
+  const stop = useAsk(askDelivery.stop, deliveryTouched);
   const day = useAskOnce(askSource.passDay, []);
   const working = visits?.find(isWorking);
   const collected = source.kind === 'drive' || source.kind === 'addresses' || source.kind === 'pages';

@@ -1,7 +1,8 @@
 import { Button } from '@mantine/core';
 import { Link } from '@tanstack/react-router';
 import { lazy, Suspense, useMemo } from 'react';
-import { ask, deliveryTouched, useAsk } from '../../api/queries';
+import { askDelivery } from '../../api/deliveries';
+import { deliveryTouched, useAsk } from '../../api/queries';
 import { isWorking, type Source, type Visit } from '../../api/sources';
 import { Bench } from '../../ui/Bench';
 import { Board } from '../../ui/Board';
@@ -77,8 +78,8 @@ interface GlassProps {
 }
 
 function VisitGlass({ visit, kind, onOpen }: GlassProps) {
-  const stop = useAsk(ask.stopDelivery, deliveryTouched);
-  const resume = useAsk(ask.resumeDelivery, deliveryTouched);
+  const stop = useAsk(askDelivery.stop, deliveryTouched);
+  const resume = useAsk(askDelivery.resume, deliveryTouched);
   const facts = [
     ['new', visit.new],
     ['changed', visit.changed],

@@ -2,17 +2,18 @@ import { Button, Modal } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
 import { useState } from 'react';
-import { sessionQuery, useAskOnce } from '../../api/queries';
+import { useAskOnce } from '../../api/queries';
 import { askSource, type Rights, waysQuery } from '../../api/sources';
 import { when } from '../../ui/format';
 import { plainly } from '../../ui/Met';
+import { useMayAdmin } from '../../ui/mayAdmin';
 import { t } from '../../words/words';
 import { RightsFields, RightsLine } from './Rights';
 
 /** All that a picture came by, and what it may be used for. */
 export function Ways({ sha }: { sha: string }) {
   const { data } = useQuery(waysQuery(sha));
-  const admin = useQuery(sessionQuery).data?.role === 'admin';
+  const admin = useMayAdmin();
   const [setting, setSetting] = useState(false);
   if (!data) return null;
   return (

@@ -1,5 +1,6 @@
 import { Button } from '@mantine/core';
-import { ask, deliveryTouched, useAsk, useAskOnce } from '../../api/queries';
+import { askDelivery } from '../../api/deliveries';
+import { deliveryTouched, useAsk, useAskOnce } from '../../api/queries';
 import { askTable, isOnItsWay, type Table } from '../../api/tables';
 import { Progress } from '../../ui/Progress';
 import { t } from '../../words/words';
@@ -7,7 +8,7 @@ import { t } from '../../words/words';
 /** The pictures that stand in a table as addresses or lie in its cells: how many are not here yet, and how far they are. */
 export function Collect({ table, mayEdit }: { table: Table; mayEdit: boolean }) {
   const collect = useAskOnce(() => askTable.collect(table.id), [['table', table.id], ['deliveries']]);
-  const stop = useAsk(ask.stopDelivery, [...deliveryTouched, ['table', table.id]]);
+  const stop = useAsk(askDelivery.stop, [...deliveryTouched, ['table', table.id]]);
   const working = table.own.find((d) => d.collected && isOnItsWay(d));
   if (working)
     return (

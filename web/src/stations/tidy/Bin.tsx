@@ -8,11 +8,12 @@ import { complain } from '../../ui/complain';
 import { bytes, when } from '../../ui/format';
 import { useMayAdmin } from '../../ui/mayAdmin';
 import { useMayEdit } from '../../ui/session';
+import { usePicks } from '../../ui/usePicks';
+import { usePlanned } from '../../ui/usePlanned';
 import { t } from '../../words/words';
+import { pictureFirst, weight } from '../pictures/pictureColumns';
 import { FindBoard } from './FindBoard';
-import { pictureFirst, weight } from './findColumns';
 import type { Focus } from './Tidy';
-import { usePicks, usePlanned } from './usePlanned';
 
 /** What waits to be deleted, and can be had back. */
 export function Bin({ onFocus }: { onFocus: (f: Focus) => void }) {

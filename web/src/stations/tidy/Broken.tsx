@@ -6,8 +6,8 @@ import { complain, say } from '../../ui/complain';
 import { bytes, when } from '../../ui/format';
 import { useMayAdmin } from '../../ui/mayAdmin';
 import { named, t } from '../../words/words';
+import { pictureFirst, used, weight } from '../pictures/pictureColumns';
 import { FindBoard } from './FindBoard';
-import { pictureFirst, used, weight } from './findColumns';
 import type { Focus } from './Tidy';
 
 /** Stored bytes that are missing or differ, and blobs that no picture knows. */

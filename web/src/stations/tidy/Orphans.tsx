@@ -7,11 +7,12 @@ import { type OrphanFind, tidy, tidyQuery, useOrphans } from '../../api/tidy';
 import type { Column } from '../../ui/columns';
 import { bytes } from '../../ui/format';
 import { useMayEdit } from '../../ui/session';
+import { usePicks } from '../../ui/usePicks';
+import { usePlanned } from '../../ui/usePlanned';
 import { named, t } from '../../words/words';
+import { pictureFirst, weight } from '../pictures/pictureColumns';
 import { FindBoard } from './FindBoard';
-import { pictureFirst, weight } from './findColumns';
 import type { Focus } from './Tidy';
-import { usePicks, usePlanned } from './usePlanned';
 
 /** Pictures that no owner shows: why, and what speaks for each. */
 export function Orphans({

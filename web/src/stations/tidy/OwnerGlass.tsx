@@ -1,24 +1,24 @@
 import { Button } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from '@tanstack/react-router';
-import { useState } from 'react';
 import { gallery, ownerOffersQuery } from '../../api/gallery';
 import { ownerQuery } from '../../api/hand';
-import { plainly } from '../../ui/Met';
+import { PickGrid } from '../../ui/PickGrid';
 import { useMayEdit } from '../../ui/session';
-import { Thumb } from '../../ui/Thumb';
+import { usePicks } from '../../ui/usePicks';
+import { usePlanned } from '../../ui/usePlanned';
 import { named, t } from '../../words/words';
-import { usePlanned } from './usePlanned';
+import '../pictures/Pictures.css';
+import './Tidy.css';
 
 /** An owner that misses something, and the pictures that speak for it, the best first: pick some and put them there. */
 export function OwnerGlass({ owner }: { owner: number }) {
   const of = useQuery(ownerQuery(owner)).data;
   const offers = useQuery(ownerOffersQuery(owner)).data;
   const mayEdit = useMayEdit();
-  const [picked, setPicked] = useState<number[]>([]);
+  const picks = usePicks();
   const { busy, plan } = usePlanned();
   if (!of || !offers) return <div className="hush">{t('tidy.looking')}</div>;
-  const toggle = (id: number) => setPicked((was) => (was.includes(id) ? was.filter((x) => x !== id) : [...was, id]));
   return (
     <div className="factsof">
       <h2>
@@ -34,32 +34,23 @@ export function OwnerGlass({ owner }: { owner: number }) {
       </p>
       <h3>{t('tidy.offers')}</h3>
       {offers.length === 0 && <p className="soft">{t('tidy.no_offers')}</p>}
-      <ul className="pickgrid offers">
-        {offers.map((p) => (
-          <li key={p.id}>
-            <button
-              type="button"
-              aria-pressed={picked.includes(p.id)}
-              onClick={() => toggle(p.id)}
-              title={plainly(p.path)}
-            >
-              <Thumb sha={p.sha} size={88} />
-              <span className="mono clip">{plainly(p.name)}</span>
-              <span className="soft clip">{p.owner || t('pictures.nowhere')}</span>
-            </button>
-          </li>
-        ))}
-      </ul>
+      <PickGrid
+        whole
+        pictures={offers}
+        isPicked={(p) => picks.picked.has(p.id)}
+        onPick={(p) => picks.toggle(p.id)}
+        says={(p) => p.owner || t('pictures.nowhere')}
+      />
       {mayEdit && offers.length > 0 && (
         <Button
           className="go"
           loading={busy}
-          disabled={picked.length === 0}
+          disabled={picks.picked.size === 0}
           onClick={() =>
             void plan(() =>
               gallery.plan({
                 act: 'place',
-                pictures: picked,
+                pictures: [...picks.picked],
                 owners: [owner],
                 rule: 'add_after',
                 title: t('tidy.plan_offer', { owner: of.sku || of.title || named(`owner.${of.kind}`) }),
@@ -67,7 +58,7 @@ export function OwnerGlass({ owner }: { owner: number }) {
             )
           }
         >
-          {t('tidy.place_offers', { count: picked.length })}
+          {t('tidy.place_offers', { count: picks.picked.size })}
         </Button>
       )}
     </div>

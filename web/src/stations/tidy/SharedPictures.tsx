@@ -1,8 +1,8 @@
 import { useMemo } from 'react';
 import { type SharedFind, useShared } from '../../api/tidy';
 import { named, t } from '../../words/words';
+import { pictureFirst } from '../pictures/pictureColumns';
 import { FindBoard } from './FindBoard';
-import { pictureFirst } from './findColumns';
 import type { Focus } from './Tidy';
 
 /** One picture on several products: meant or a mistake? */

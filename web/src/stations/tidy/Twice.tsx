@@ -5,10 +5,11 @@ import type { Column } from '../../ui/columns';
 import { bytes } from '../../ui/format';
 import { useMayEdit } from '../../ui/session';
 import { Thumb } from '../../ui/Thumb';
+import { usePicks } from '../../ui/usePicks';
+import { usePlanned } from '../../ui/usePlanned';
 import { named, t } from '../../words/words';
 import { FindBoard } from './FindBoard';
 import type { Focus } from './Tidy';
-import { usePicks, usePlanned } from './usePlanned';
 
 /** Pictures that are one in other bytes: the best of each stays. */
 export function Twice({ onFocus }: { onFocus: (f: Focus) => void }) {

@@ -3,12 +3,13 @@ import { useMemo, useState } from 'react';
 import { gallery } from '../../api/gallery';
 import { type UnfitFind, useUnfit } from '../../api/tidy';
 import { useMayEdit } from '../../ui/session';
+import { usePicks } from '../../ui/usePicks';
+import { usePlanned } from '../../ui/usePlanned';
 import { named, t } from '../../words/words';
+import { pictureFirst, pixels, used } from '../pictures/pictureColumns';
 import { FindBoard } from './FindBoard';
-import { pictureFirst, pixels, used } from './findColumns';
 import { LimitsButton } from './LimitsForm';
 import type { Focus } from './Tidy';
-import { usePicks, usePlanned } from './usePlanned';
 
 const figure = (f: UnfitFind['faults'][number]) =>
   named(`tidy.figure_${f.fault}`, {

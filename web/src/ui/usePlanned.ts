@@ -1,6 +1,6 @@
 import { useNavigate } from '@tanstack/react-router';
 import { useState } from 'react';
-import { complain } from '../../ui/complain';
+import { complain } from './complain';
 
 /** Makes a plan and shows it; what hinders it is said. */
 export function usePlanned() {
@@ -17,16 +17,4 @@ export function usePlanned() {
     setBusy(false);
   };
   return { busy, plan };
-}
-
-/** Numbers that are picked. */
-export function usePicks() {
-  const [picked, setPicked] = useState<ReadonlySet<number>>(new Set());
-  const toggle = (id: number) =>
-    setPicked((was) => {
-      const now = new Set(was);
-      if (!now.delete(id)) now.add(id);
-      return now;
-    });
-  return { picked, toggle, clear: () => setPicked(new Set()) };
 }
