@@ -9,7 +9,17 @@ import (
 // OfferKey is something by which a picture may be known to belong to an owner, and what it is worth: a code is worth more than a word.
 type OfferKey struct {
 	Words  []string // all of which must be written of the picture, in small letters
+	Looks  *uint64  // the likeness that it must be near to, where there are no words
 	Weight float64
+}
+
+// LookKeys are the keys of an owner whose family shows pictures of some likenesses: its product, and the other variants of that.
+func LookKeys(likenesses []uint64) []OfferKey {
+	keys := make([]OfferKey, len(likenesses))
+	for i := range likenesses {
+		keys[i] = OfferKey{Looks: &likenesses[i], Weight: 3}
+	}
+	return keys
 }
 
 // OfferKeys are the keys of an owner: its SKU and barcode, its SKU's parts together, its title as a whole, and the title's words one by one.
@@ -22,7 +32,7 @@ func OfferKeys(sku, barcode, title string, options []string) (keys []OfferKey) {
 			}
 		}
 		if len(kept) > 0 {
-			keys = append(keys, OfferKey{kept, weight})
+			keys = append(keys, OfferKey{Words: kept, Weight: weight})
 		}
 	}
 	add(16, sku)
@@ -44,13 +54,13 @@ func OfferKeys(sku, barcode, title string, options []string) (keys []OfferKey) {
 	return keys
 }
 
-// BestOffers are the pictures that most of some keys speak for, the best first. find returns the pictures of which all of some words are written.
-// A key that finds very many says little: its weight is shared among them.
-func BestOffers(keys []OfferKey, most int, find func(words []string) []int64) []int64 {
+// BestOffers are the pictures that most of some keys speak for, the best first. find returns the pictures that a key speaks for. A key that finds
+// very many says little: its weight is shared among them.
+func BestOffers(keys []OfferKey, most int, find func(OfferKey) []int64) []int64 {
 	const telling = 40 // pictures that a key may find and still count in full
 	worth := map[int64]float64{}
 	for _, k := range keys {
-		found := find(k.Words)
+		found := find(k)
 		each := k.Weight * min(1, float64(telling)/float64(max(1, len(found))))
 		for _, id := range found {
 			worth[id] += each

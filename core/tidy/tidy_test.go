@@ -3,6 +3,7 @@ package tidy
 import (
 	"fmt"
 	"slices"
+	"strings"
 	"testing"
 
 	"ambrosa/core/change"
@@ -176,8 +177,14 @@ func TestBestOffers(t *testing.T) {
 	for n := range int64(2000) {
 		found["amber"] = append(found["amber"], 100+n)
 	}
-	got := BestOffers(keys, 5, func(words []string) []int64 { return found[fmt.Sprint(words)[1:len(fmt.Sprint(words))-1]] })
-	if !slices.Equal(got, []int64{7, 4, 5, 6, 8}) {
+	keys = append(keys, LookKeys([]uint64{9})...)
+	got := BestOffers(keys, 6, func(k OfferKey) []int64 {
+		if k.Looks != nil {
+			return []int64{8, 9}
+		}
+		return found[strings.Join(k.Words, " ")]
+	})
+	if !slices.Equal(got, []int64{7, 4, 5, 6, 8, 9}) {
 		t.Errorf("%v", got)
 	}
 }

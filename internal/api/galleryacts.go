@@ -2,8 +2,8 @@ package api
 
 import (
 	"context"
-	"math"
 	"net/http"
+	"slices"
 	"strings"
 	"time"
 
@@ -70,7 +70,7 @@ func (s *Server) galleryActs(api huma.API) {
 		ticket, err := s.Gatherer.PictureTicket(ctx, person(ctx).ID, "pictures", in.Body.Pictures)
 		return answer(ticketBody{ticket}), problem(err)
 	})
-	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/owners/{id}/offers", "offer-pictures", "Pictures whose names, codes or words speak for an owner, the best first"),
+	huma.Register(api, operation(people.Viewer, http.MethodGet, "/api/owners/{id}/offers", "offer-pictures", "Pictures whose names, codes, words or likeness speak for an owner, the best first"),
 		func(ctx context.Context, in *struct {
 			ByID
 			Most int `query:"most" minimum:"1" maximum:"100" default:"40"`
@@ -142,9 +142,13 @@ func (s *Server) planPlaces(ctx context.Context, in *actBody) (b plannedBody, er
 	return b, err
 }
 
-// offers are pictures that speak for an owner: each word of its keys is searched, and those that more of it finds come first.
+// offers are pictures that speak for an owner: each of its keys is searched, and those that more of it finds come first.
 func (s *Server) offers(ctx context.Context, owner int64, most int) ([]PictureCard, error) {
 	keys, err := s.Tidy.KeysOf(ctx, owner)
+	if err != nil {
+		return nil, err
+	}
+	looks, own, err := s.Tidy.LooksOf(ctx, owner)
 	if err != nil {
 		return nil, err
 	}
@@ -152,10 +156,18 @@ func (s *Server) offers(ctx context.Context, owner int64, most int) ([]PictureCa
 	if err != nil {
 		return nil, err
 	}
-	return s.cards(ctx, core.BestOffers(keys, most, func(words []string) []int64 {
-		return shelf.Find(gallery.Query{Words: words, Facets: []gallery.Facets{gallery.Placed | gallery.Unplaced}, Before: math.MaxInt64, Most: mostOffers}).IDs
+	return s.cards(ctx, core.BestOffers(append(keys, looks...), most, func(k core.OfferKey) []int64 {
+		find := gallery.Query{Words: k.Words, Facets: []gallery.Facets{gallery.Placed | gallery.Unplaced}, Most: mostOffers}
+		if k.Looks == nil {
+			return shelf.Find(find).IDs
+		}
+		find.Like = &gallery.Look{Likeness: *k.Looks, Within: nearEnough}
+		return slices.DeleteFunc(shelf.Find(find).IDs, func(id int64) bool { return slices.Contains(own, id) })
 	}))
 }
+
+// nearEnough is in how many bits a picture may differ from one of the family, and be offered.
+const nearEnough = 8
 
 // mostOffers is how many pictures are looked at for one key.
 const mostOffers = 500

@@ -19,6 +19,8 @@ import (
 type tidyBody struct {
 	Orphans     int64            `json:"orphans" doc:"Pictures that no owner shows."`
 	OrphanBytes int64            `json:"orphanBytes"`
+	Proposed    int64            `json:"proposed" doc:"Of those the ones that nothing speaks for."`
+	Shared      int64            `json:"shared" doc:"Pictures that several products show."`
 	Twice       int64            `json:"twice" doc:"Groups of pictures that are one in other bytes."`
 	Unfit       map[string]int64 `json:"unfit" doc:"Pictures on owners, by what is wrong with them."`
 	Gaps        map[string]int64 `json:"gaps" doc:"Owners, by what they miss."`
@@ -171,6 +173,7 @@ func (s *Server) tidyCounts(ctx context.Context) (b tidyBody, err error) {
 		return b, err
 	}
 	b.Orphans, b.OrphanBytes, b.Twice = c.Orphans.Orphans, c.Orphans.Bytes, c.Twice
+	b.Proposed, b.Shared = c.Proposed, c.Shared
 	b.Broken, b.Strays, b.StrayBytes = c.Broken.Broken, c.Broken.Strays, c.Broken.StrayBytes
 	b.Binned, b.BinBytes, b.Unchecked = c.Bin.Pictures, c.Bin.Bytes, c.Unchecked
 	b.FoundAt, b.ScrubbedAt, b.Scrubbed = c.FoundAt, c.ScrubbedAt, c.Scrubbed

@@ -14,6 +14,7 @@ import (
 	"ambrosa/core/colour"
 	"ambrosa/core/gtin"
 	"ambrosa/core/pairing"
+	"ambrosa/internal/assets"
 )
 
 // The catalogue is what its description says: 160 products, three variants each, 24 categories, and codes that stand up
@@ -178,4 +179,32 @@ func palette(t *testing.T, jpeg []byte) []colour.Swatch {
 		}
 	}
 	return colour.Palette(pixels, img.Bounds().Dx())
+}
+
+// Each of the great sleds shows what it was made for.
+func TestSleds(t *testing.T) {
+	files, owners := sleds()
+	told := map[string]string{}
+	for _, f := range files {
+		name := strings.TrimPrefix(f.path, "leftovers/")
+		seen, err := assets.Look(t.Context(), assets.Source{Bytes: f.make()}, 1e8)
+		if err != nil {
+			t.Fatal(name, err)
+		}
+		var says []string
+		for _, is := range []struct {
+			so   bool
+			word string
+		}{{seen.Ground.IsWhite(), "white"}, {seen.Width == seen.Height, "square"}, {seen.Transparent, "transparent"}, {seen.Profile != nil, "profile"}, {seen.IsEnlarged() || seen.PaddedShare() > 0, "wrong"}} {
+			if is.so {
+				says = append(says, is.word)
+			}
+		}
+		kind := strings.TrimPrefix(strings.TrimPrefix(name, "sleds/"), owners[name])
+		told[kind] = strings.Join(says, " ")
+	}
+	want := map[string]string{".jpg": "white square", " on paper.jpg": "square", " wide.jpg": "white", " other colours.jpg": "white square profile", " cut out.png": "white square transparent"}
+	if !maps.Equal(told, want) {
+		t.Errorf("%v, want %v", told, want)
+	}
 }

@@ -1,11 +1,9 @@
 package demo
 
 import (
-	"bytes"
 	"image"
 	"image/color"
 	"image/draw"
-	"image/jpeg"
 	"math"
 
 	"golang.org/x/image/vector"
@@ -39,10 +37,13 @@ type canvas struct {
 var paper = color.RGBA{0xf3, 0xee, 0xe4, 255}
 
 // drawing returns a picture of an article as JPEG, side × side pixels.
-func drawing(a article, v view, side int) []byte {
+func drawing(a article, v view, side int) []byte { return asJPEG(painted(a, v, side, paper), 88) }
+
+// painted is an article before a ground of one colour, side × side pixels.
+func painted(a article, v view, side int, ground color.RGBA) *image.RGBA {
 	c := &canvas{img: image.NewRGBA(image.Rect(0, 0, side, side)), raster: vector.NewRasterizer(side, side),
 		side: float64(side), scale: float64(side) / 100, cx: 50, cy: 50, mirrored: v == back}
-	draw.Draw(c.img, c.img.Bounds(), image.NewUniform(paper), image.Point{}, draw.Src)
+	draw.Draw(c.img, c.img.Bounds(), image.NewUniform(ground), image.Point{}, draw.Src)
 	c.scale *= .84 + .008*float64(a.model) // so that no two models' pictures are the same
 	tone := a.hue.rgb
 	switch v {
@@ -62,11 +63,7 @@ func drawing(a article, v view, side int) []byte {
 			c.fill(color.RGBA{0xff, 0xfd, 0xf8, 200}, point{46, y}, point{54, y}, point{54, y + 1.2}, point{46, y + 1.2})
 		}
 	}
-	var buf bytes.Buffer
-	if err := jpeg.Encode(&buf, c.img, &jpeg.Options{Quality: 88}); err != nil {
-		panic(err) // into memory it always goes
-	}
-	return buf.Bytes()
+	return c.img
 }
 
 func (c *canvas) fill(tone color.RGBA, points ...point) {

@@ -14,9 +14,12 @@ import (
 	"ambrosa/core/placement"
 	"ambrosa/core/schedule"
 	core "ambrosa/core/tidy"
+	"ambrosa/internal/ledger"
 	"ambrosa/internal/pair"
 	"ambrosa/internal/program"
 	"ambrosa/internal/store/query"
+	"ambrosa/internal/subject/pictures"
+	"ambrosa/internal/tidy"
 
 	"golang.org/x/image/draw"
 )
@@ -45,6 +48,8 @@ func leftovers() []file {
 	}
 	add(all[7].sku+" side.jpg", func() []byte { return sideways(drawing(all[7], front, 1100)) })
 	add("picture follows.png", placeholder)
+	more, _ := sleds()
+	files = append(files, more...)
 	for i, a := range all[8:20] {
 		add("unsorted/IMG_"+string(rune('A'+i))+".jpg", func() []byte { return drawing(a, detail, 1000+10*i) })
 	}
@@ -118,21 +123,25 @@ func toTidy(ctx context.Context, s *program.Program, there map[string]int64, per
 	}
 	l := left{ctx: ctx, s: s, person: person, asset: asset}
 	all := of("SLD", "BOX")
+	_, owners := sleds()
 	for _, a := range all[:3] {
-		l.place(a.sku, a.sku+".jpg")
+		owners[a.sku+".jpg"] = a.sku
 	}
 	for _, a := range all[3:5] {
-		l.place(a.sku, a.sku+" big.jpg")
+		owners[a.sku+" big.jpg"] = a.sku
 	}
 	for _, a := range all[5:7] {
-		l.place(a.sku, a.sku+" framed.jpg")
+		owners[a.sku+" framed.jpg"] = a.sku
 	}
-	l.place(all[7].sku, all[7].sku+" side.jpg")
-	l.place(all[9].sku, "unsorted/IMG_A.jpg")
-	l.place(all[10].sku, "picture follows.png")
+	owners[all[7].sku+" side.jpg"] = all[7].sku
+	owners["unsorted/IMG_A.jpg"] = all[9].sku
+	owners["picture follows.png"] = all[10].sku
+	l.place(owners)
 	l.replace("unsorted/IMG_A.jpg", "unsorted/IMG_B.jpg")
 	l.withdrawn("PK-OLD-001", "unsorted/IMG_C.jpg")
 	l.describe("picture follows.png", func(a core.Asset) core.Asset { a.Placeholder = true; return a })
+	l.describe("unsorted/IMG_F.jpg", func(a core.Asset) core.Asset { a.Binned = true; return a })
+	l.describe("unsorted/IMG_G.jpg", func(a core.Asset) core.Asset { a.Binned = true; return a })
 	l.describe("unsorted/IMG_D.jpg", func(a core.Asset) core.Asset { return a.Tagged(core.Keep, true) })
 	for _, a := range arrivals {
 		if l.err == nil && a.Path == "leftovers/unsorted/IMG_E.jpg" {
@@ -178,10 +187,25 @@ func (l *left) owners(sku string) []int64 {
 	return ids
 }
 
-func (l *left) place(sku, name string) {
-	if l.err == nil {
-		l.apply(l.s.Tidy.Place(l.ctx, l.person, "Leftovers by hand", l.owners(sku), []int64{l.of(name)}, placement.AddAfter))
+// place puts pictures on owners, by their names and SKUs, behind those that are there: one run.
+func (l *left) place(owners map[string]string) {
+	if l.err != nil {
+		return
 	}
+	var ids []int64
+	wishes := map[int64][]placement.Wish{}
+	for _, name := range slices.Sorted(maps.Keys(owners)) {
+		for _, owner := range l.owners(owners[name]) {
+			ids = append(ids, owner)
+			wishes[owner] = append(wishes[owner], placement.Wish{Picture: placement.Picture{Asset: l.of(name)}})
+		}
+	}
+	standing, err := pictures.Placed(l.ctx, l.s.Store.Queries, ids)
+	if err != nil {
+		l.err = err
+		return
+	}
+	l.apply(l.s.Ledger.Keep(l.ctx, ledger.Draft{Kind: tidy.Plan, Title: "Leftovers by hand", Person: l.person}, placement.Plan(ids, standing, wishes, placement.AddAfter)))
 }
 
 func (l *left) replace(name, by string) {
@@ -206,7 +230,7 @@ func (l *left) withdrawn(sku, name string) {
 		return
 	}
 	made := l.runs[len(l.runs)-1]
-	l.place(sku, name)
+	l.place(map[string]string{name: sku})
 	for _, run := range []int64{l.runs[len(l.runs)-1], made} {
 		if l.err == nil {
 			l.apply(l.s.Ledger.PlanUndo(l.ctx, run, l.person))

@@ -18,7 +18,9 @@ type Counts struct {
 	Orphans    query.OrphanCountsRow
 	Bin        query.BinCountsRow
 	Broken     query.BrokenCountsRow
+	Proposed   int64 // of the orphans
 	Twice      int64
+	Shared     int64 // pictures on several products
 	Unchecked  int64
 	Unfit      []int64
 	Gaps       []int64
@@ -27,8 +29,42 @@ type Counts struct {
 	Scrubbed   int64
 }
 
-// Counts counts. Cost: one look at all placements and pictures.
-func (t *Tidy) Counts(ctx context.Context) (c Counts, err error) {
+// restFor is how long counts are given again, as a multiple of what counting took: however many look, it takes a fifth of a processor at most, and
+// a small catalogue has them at once.
+const restFor = 5
+
+// counted are counts, of when, and what they took.
+type counted struct {
+	Counts
+	at   time.Time
+	took time.Duration
+}
+
+// Counts are how much there is to tidy; of a moment ago where counting takes long.
+func (t *Tidy) Counts(ctx context.Context) (Counts, error) {
+	made, err, _ := t.counting.Do("", func() (any, error) {
+		if last := t.counted.Load(); last != nil && time.Since(last.at) < restFor*last.took {
+			return last.Counts, nil
+		}
+		begun := time.Now()
+		c, err := t.count(context.WithoutCancel(ctx))
+		if err == nil {
+			t.counted.Store(&counted{Counts: c, at: time.Now(), took: time.Since(begun)})
+		}
+		return c, err
+	})
+	if err != nil {
+		return Counts{}, err
+	}
+	return made.(Counts), nil
+}
+
+// count counts. Cost: some looks at all placements, pictures and orphans.
+func (t *Tidy) count(ctx context.Context) (c Counts, err error) {
+	limits, err := t.Limits(ctx)
+	if err != nil {
+		return c, err
+	}
 	c.Unfit, c.Gaps = make([]int64, len(core.Faults)), make([]int64, len(core.Gaps))
 	q := t.Store.Queries
 	for _, count := range []func() error{
@@ -36,6 +72,12 @@ func (t *Tidy) Counts(ctx context.Context) (c Counts, err error) {
 		func() (err error) { c.Bin, err = q.BinCounts(ctx); return err },
 		func() (err error) { c.Broken, err = q.BrokenCounts(ctx); return err },
 		func() (err error) { c.Twice, err = q.CountTwice(ctx); return err },
+		func() (err error) { c.Shared, err = q.CountShared(ctx); return err },
+		func() error {
+			ids, err := t.Proposed(ctx, limits)
+			c.Proposed = int64(len(ids))
+			return err
+		},
 		func() (err error) { c.Unchecked, err = q.CountUnchecked(ctx, checks.Version); return err },
 		func() error {
 			rows, err := q.UnfitCounts(ctx)

@@ -8,6 +8,7 @@ import (
 
 	"ambrosa/core/catalogue"
 	core "ambrosa/core/tidy"
+	"ambrosa/internal/store/query"
 
 	"github.com/jackc/pgx/v5"
 )
@@ -61,4 +62,17 @@ func (t *Tidy) KeysOf(ctx context.Context, id int64) ([]core.OfferKey, error) {
 		title = o.ParentTitle
 	}
 	return core.OfferKeys(o.Sku, o.Barcode, title, values), nil
+}
+
+// mostLooks is how many pictures of an owner's family are compared with others.
+const mostLooks = 12
+
+// LooksOf are the keys by which pictures are offered to an owner that look like those of its family, and the numbers of the family's own.
+func (t *Tidy) LooksOf(ctx context.Context, id int64) (keys []core.OfferKey, own []int64, err error) {
+	rows, err := t.Store.FamilyLooks(ctx, query.FamilyLooksParams{Owner: id, Most: mostLooks})
+	likenesses := make([]uint64, len(rows))
+	for i, r := range rows {
+		likenesses[i], own = uint64(r.Likeness), append(own, r.ID)
+	}
+	return core.LookKeys(likenesses), own, err
 }

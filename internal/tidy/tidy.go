@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"log/slog"
+	"sync/atomic"
 	"time"
 
 	core "ambrosa/core/tidy"
@@ -17,6 +18,7 @@ import (
 	"ambrosa/internal/store/query"
 
 	"github.com/jackc/pgx/v5"
+	"golang.org/x/sync/singleflight"
 )
 
 // The kinds of work, and of plans.
@@ -48,6 +50,9 @@ type Tidy struct {
 	Vault     *assets.Vault
 	Gallery   *gallery.Gallery
 	MaxPixels int64
+
+	counting singleflight.Group
+	counted  atomic.Pointer[counted]
 }
 
 // Register makes its work known.
@@ -132,13 +137,16 @@ func (t *Tidy) Find(ctx context.Context) error {
 	return err
 }
 
+// agesIn is how long finds stand where nothing changes: some depend on the day.
+const agesIn = 24 * time.Hour
+
 // stands reports whether what was found last is of what stands now.
 func (t *Tidy) stands(ctx context.Context, now query.EverythingStandsRow, limits []byte) (bool, error) {
 	last, err := t.Store.TidyState(ctx)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return false, nil
 	}
-	if err != nil || last.Owners != now.Owners || last.Pictures != now.Pictures || !sameJSON(last.Limits, limits) {
+	if err != nil || time.Since(last.At) > agesIn || last.Owners != now.Owners || last.Pictures != now.Pictures || !sameJSON(last.Limits, limits) {
 		return false, err
 	}
 	changed, err := t.Gallery.Changed(ctx, last.Snapshot)

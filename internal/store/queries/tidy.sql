@@ -258,6 +258,10 @@ SELECT p.asset_id, encode(a.sha256, 'hex')::text AS sha, count(DISTINCT CASE o.k
 FROM placement p JOIN owner o ON o.id = p.owner_id JOIN asset a ON a.id = p.asset_id WHERE p.asset_id > @after AND o.kind <> 'category' AND NOT a.placeholder
 GROUP BY p.asset_id, a.sha256 HAVING count(DISTINCT CASE o.kind WHEN 'variant' THEN o.parent ELSE o.id END) > 1 ORDER BY p.asset_id LIMIT @most;
 
+-- name: CountShared :one
+SELECT count(*)::bigint FROM (SELECT p.asset_id FROM placement p JOIN owner o ON o.id = p.owner_id JOIN asset a ON a.id = p.asset_id WHERE o.kind <> 'category' AND NOT a.placeholder
+GROUP BY p.asset_id HAVING count(*) > 1 AND count(DISTINCT CASE o.kind WHEN 'variant' THEN o.parent ELSE o.id END) > 1) s;
+
 -- name: PlacesOf :many
 -- Where pictures stand, so many of each.
 SELECT p.asset_id, p.owner_id, p.position, o.kind, o.sku, o.title, o.options, coalesce(u.title, '')::text AS parent_title, coalesce(u.id, o.id)::bigint AS product, coalesce(u.title, o.title)::text AS product_title
@@ -390,3 +394,9 @@ SELECT id, name FROM source ORDER BY name, id;
 
 -- name: SetDerivedBytes :exec
 INSERT INTO house_setting (name, value) VALUES ('derived_bytes', to_jsonb(@bytes::bigint)) ON CONFLICT (name) DO UPDATE SET value = excluded.value, changed_at = now();
+
+-- name: FamilyLooks :many
+-- Pictures of an owner's family, which is its product, that one's variants, and itself, with how they look; of very many some.
+SELECT DISTINCT s.id, s.likeness::bigint AS likeness FROM owner o JOIN owner f ON f.id IN (o.id, o.parent) OR f.parent = coalesce(o.parent, o.id)
+JOIN placement p ON p.owner_id = f.id JOIN asset s ON s.id = p.asset_id
+WHERE o.id = @owner AND o.kind <> 'category' AND s.likeness IS NOT NULL AND NOT s.placeholder ORDER BY s.id LIMIT @most;

@@ -504,6 +504,18 @@ func (q *Queries) CopiesByID(ctx context.Context, ids []int64) ([]CopiesByIDRow,
 	return items, nil
 }
 
+const countShared = `-- name: CountShared :one
+SELECT count(*)::bigint FROM (SELECT p.asset_id FROM placement p JOIN owner o ON o.id = p.owner_id JOIN asset a ON a.id = p.asset_id WHERE o.kind <> 'category' AND NOT a.placeholder
+GROUP BY p.asset_id HAVING count(*) > 1 AND count(DISTINCT CASE o.kind WHEN 'variant' THEN o.parent ELSE o.id END) > 1) s
+`
+
+func (q *Queries) CountShared(ctx context.Context) (int64, error) {
+	row := q.db.QueryRow(ctx, countShared)
+	var column_1 int64
+	err := row.Scan(&column_1)
+	return column_1, err
+}
+
 const countTwice = `-- name: CountTwice :one
 SELECT count(DISTINCT best_id)::bigint FROM twice
 `
@@ -746,6 +758,43 @@ func (q *Queries) EverythingStands(ctx context.Context) (EverythingStandsRow, er
 	var i EverythingStandsRow
 	err := row.Scan(&i.Owners, &i.Pictures, &i.Snapshot)
 	return i, err
+}
+
+const familyLooks = `-- name: FamilyLooks :many
+SELECT DISTINCT s.id, s.likeness::bigint AS likeness FROM owner o JOIN owner f ON f.id IN (o.id, o.parent) OR f.parent = coalesce(o.parent, o.id)
+JOIN placement p ON p.owner_id = f.id JOIN asset s ON s.id = p.asset_id
+WHERE o.id = $1 AND o.kind <> 'category' AND s.likeness IS NOT NULL AND NOT s.placeholder ORDER BY s.id LIMIT $2
+`
+
+type FamilyLooksParams struct {
+	Owner int64
+	Most  int32
+}
+
+type FamilyLooksRow struct {
+	ID       int64
+	Likeness int64
+}
+
+// Pictures of an owner's family, which is its product, that one's variants, and itself, with how they look; of very many some.
+func (q *Queries) FamilyLooks(ctx context.Context, arg FamilyLooksParams) ([]FamilyLooksRow, error) {
+	rows, err := q.db.Query(ctx, familyLooks, arg.Owner, arg.Most)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []FamilyLooksRow
+	for rows.Next() {
+		var i FamilyLooksRow
+		if err := rows.Scan(&i.ID, &i.Likeness); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const forgetArrivals = `-- name: ForgetArrivals :exec

@@ -90,8 +90,8 @@ function Checks({ p }: { p: PictureFacts }) {
   if (!p.checked) return <p className="soft">{t('pictures.unchecked')}</p>;
   const [left, top, right, bottom] = p.padding as [number, number, number, number];
   const says = [
-    p.trueSize[0] !== p.width && t('pictures.truly', { w: p.trueSize[0], h: p.trueSize[1] }),
-    left + top + right + bottom > 0 && t('pictures.padding', { left, top, right, bottom }),
+    p.faults.includes('enlarged') && t('pictures.truly', { w: p.trueSize[0], h: p.trueSize[1] }),
+    p.faults.includes('padded') && t('pictures.padding', { left, top, right, bottom }),
     p.sideways > 0 && t('pictures.sideways', { degrees: p.sideways }),
     ...p.faults.filter((f) => !['enlarged', 'padded', 'sideways'].includes(f)).map((f) => named(`pictures.fault_${f}`)),
   ].filter(Boolean);

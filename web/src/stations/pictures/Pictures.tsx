@@ -130,6 +130,7 @@ export function Pictures() {
                 onOpen={(n) => setZoom(lines[n]?.sha)}
                 selected={(p) => picked.has(p.id)}
                 columns={cols}
+                width={1080}
                 acts={acts}
                 autoFocus={!search.q}
               />

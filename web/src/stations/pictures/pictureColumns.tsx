@@ -72,6 +72,8 @@ export const used = <T extends PictureCard>(): Column<T> => ({
 /** What is seen of a picture on a line. */
 export const pictureColumns = (picked: { has: (id: number) => boolean }): Column<PictureCard>[] => [
   ...pictureFirst<PictureCard>(picked),
+  used(),
+  pixels(),
   {
     id: 'source',
     name: t('pictures.source'),
@@ -81,7 +83,6 @@ export const pictureColumns = (picked: { has: (id: number) => boolean }): Column
     cell: (p) => p.source ?? '',
     text: (p) => p.source,
   },
-  pixels(),
   weight(),
   { id: 'format', name: t('pictures.format'), width: '60px', wide: true, cell: (p) => p.format, text: (p) => p.format },
   { id: 'shape', name: t('pictures.shape'), width: '62px', wide: true, cell: shape, text: shape },
@@ -108,7 +109,6 @@ export const pictureColumns = (picked: { has: (id: number) => boolean }): Column
     cell: (p) => (p.may ? named(`pictures.is_${p.may}`) : '–'),
     text: (p) => p.may,
   },
-  used(),
   {
     id: 'since',
     name: t('pictures.since'),

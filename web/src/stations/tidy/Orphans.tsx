@@ -15,15 +15,7 @@ import { FindBoard } from './FindBoard';
 import type { Focus } from './Tidy';
 
 /** Pictures that no owner shows: why, and what speaks for each. */
-export function Orphans({
-  only,
-  onFocus,
-  go,
-}: {
-  only: boolean;
-  onFocus: (f: Focus) => void;
-  go: (show: string) => void;
-}) {
+export function Orphans({ only, onFocus }: { only: boolean; onFocus: (f: Focus) => void }) {
   const finds = useOrphans(only);
   const counts = useQuery(tidyQuery).data;
   const mayEdit = useMayEdit();
@@ -43,7 +35,6 @@ export function Orphans({
       acts={
         mayEdit && (
           <>
-            {!only && <Button onClick={() => go('orphans.proposed')}>{t('tidy.show_proposed')}</Button>}
             {some.length > 0 && (
               <Button
                 loading={busy}

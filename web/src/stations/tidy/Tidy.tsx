@@ -44,7 +44,7 @@ export function Tidy() {
       board={
         <>
           {kind === 'coverage' && <Coverage go={go} />}
-          {kind === 'orphans' && <Orphans only={name === 'proposed'} onFocus={setFocus} go={go} />}
+          {kind === 'orphans' && <Orphans only={name === 'proposed'} onFocus={setFocus} />}
           {kind === 'twice' && <Twice onFocus={setFocus} />}
           {kind === 'shared' && <SharedPictures onFocus={setFocus} />}
           {kind === 'unfit' && <Unfit key={name} faults={name} onFocus={setFocus} />}

@@ -22,9 +22,9 @@ export function TidyRail({ show, go }: { show: string; go: (show: string) => voi
       {some(c?.gapNames, c?.gaps, 'gap')}
       <h2 className="railhead">{t('tidy.unused')}</h2>
       {line('orphans', t('tidy.orphans'), c?.orphans)}
-      {line('orphans.proposed', t('tidy.proposed'))}
+      {line('orphans.proposed', t('tidy.proposed'), c?.proposed)}
       {line('twice', t('tidy.twice'), c?.twice)}
-      {line('shared', t('tidy.shared'))}
+      {line('shared', t('tidy.shared'), c?.shared)}
       <h2 className="railhead">{t('tidy.unfit')}</h2>
       {some(c?.faultNames, c?.unfit, 'unfit')}
       <h2 className="railhead">{t('tidy.store')}</h2>
