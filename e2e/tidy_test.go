@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"image/color"
+	"strings"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -75,4 +76,30 @@ func TestPicturesAndTidy(t *testing.T) {
 	if got := one[int](p, "SELECT count(*) FROM asset"); got != 2 {
 		t.Errorf("%d pictures are left", got)
 	}
+	// A picture table of what is picked, and a delivery that is deleted with what nothing else has.
+	s.do(chromedp.Navigate(p.url() + "/pictures?view=lines"))
+	s.sees("2 pictures")
+	s.do(chromedp.Focus(chromedp.CSS("[role=grid]")), chromedp.KeyEvent(" "))
+	s.sees("1 picture is picked")
+	s.click("Picture table …")
+	s.sees("Preview size")
+	s.do(chromedp.Focus(chromedp.CSS("[role=dialog] .row select")), chromedp.KeyEvent("C"))
+	s.do(chromedp.Evaluate[chromedp.Void]("window.fetched = []; { const f = window.fetch; window.fetch = async (...a) => { const r = await f(...a); if (String(a[0]).includes('picture-tables')) window.fetched.push(await r.clone().text()); return r } }"))
+	s.click("Make table")
+	s.until("window.fetched.length === 1", "the table")
+	table, err := chromedp.Run(s.ctx, chromedp.Evaluate[string]("window.fetched[0]"))
+	if rows := strings.Split(strings.TrimSpace(table), "\n"); err != nil || len(rows) != 2 || !strings.Contains(rows[1], "front.jpg") {
+		t.Errorf("the table of one picture: %q", rows)
+	}
+	s.do(chromedp.Navigate(p.url() + "/gather"))
+	s.click("Close")
+	s.click("Delete …")
+	s.sees("Delete delivery: spring")
+	s.click("Apply 2 changes")
+	s.sees("2 changes made")
+	if got := one[string](p, "SELECT (SELECT count(*) FROM delivery WHERE removed_at IS NULL) || ' ' || (SELECT string_agg(v.path, ',') FROM asset a JOIN arrival v ON v.asset_id = a.id WHERE a.binned_at IS NOT NULL)"); got != "0 K-2 front.jpg" {
+		t.Errorf("after the delivery was deleted: %s", got)
+	}
+	s.do(chromedp.Navigate(p.url() + "/gather"))
+	s.sees("No pictures have arrived yet")
 }

@@ -25,6 +25,7 @@ func TestUnfit(t *testing.T) {
 		"small":            {func(f *checks.Facts) { f.Width, f.TrueWidth, f.Height, f.TrueHeight = 999, 999, 500, 500 }, nil, Custom{}, "[{too_small 999}]"},
 		"large enough":     {func(f *checks.Facts) { f.Width, f.TrueWidth, f.Height, f.TrueHeight = 1000, 1000, 10, 10 }, nil, Custom{}, "[]"},
 		"enlarged":         {func(f *checks.Facts) { f.TrueWidth, f.TrueHeight = 480, 480 }, nil, Custom{}, "[{enlarged 2.5}]"},
+		"enlarged a little": {func(f *checks.Facts) { f.TrueWidth, f.TrueHeight = 924, 924 }, func(l *Limits) { l.EnlargedPercent = 31 }, Custom{}, "[]"},
 		"padded":           {func(f *checks.Facts) { f.Padding.Top = 240 }, nil, Custom{}, "[{padded 20}]"},
 		"a little padded":  {func(f *checks.Facts) { f.Padding.Top = 60 }, nil, Custom{}, "[]"},
 		"other limit":      {func(f *checks.Facts) { f.Padding.Top = 60 }, func(l *Limits) { l.PaddedPercent = 5 }, Custom{}, "[{padded 5}]"},

@@ -271,7 +271,9 @@ func (s *Server) pictureFacts(ctx context.Context, sha string) (b pictureFacts, 
 	}
 	b.Note, b.Checked, b.Trouble, b.Profile, b.Turned = more.Note, more.Version > 0, more.Trouble, more.Profile, more.Sideways
 	b.True, b.Padding = [2]int32{more.TrueWidth, more.TrueHeight}, [4]int32{more.PadLeft, more.PadTop, more.PadRight, more.PadBottom}
-	b.Faults = core.Named(core.Faults, int(more.Unfit))
+	if b.Faults, err = s.Tidy.FaultsOf(ctx, id); err != nil {
+		return b, err
+	}
 	if b.Stands, err = s.stands(ctx, id); err != nil {
 		return b, err
 	}

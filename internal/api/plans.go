@@ -64,8 +64,9 @@ type ownerRef struct {
 }
 
 type assetRef struct {
-	ID  int64  `json:"id"`
-	Sha string `json:"sha"`
+	ID   int64  `json:"id"`
+	Sha  string `json:"sha"`
+	Path string `json:"path,omitempty" doc:"As it came first."`
 }
 
 const changesAtMost = 500
@@ -172,9 +173,9 @@ func (s *Server) changes(ctx context.Context, lines []ledger.Line) (changesBody,
 	for _, o := range owners {
 		out.Owners = append(out.Owners, ownerRef{ID: o.ID, Kind: o.Kind, SKU: o.SKU, Label: o.Label})
 	}
-	assets, err := s.Store.AssetsByID(ctx, touched[ledger.Asset])
+	assets, err := s.Store.AssetNames(ctx, touched[ledger.Asset])
 	for _, a := range assets {
-		out.Assets = append(out.Assets, assetRef{ID: a.ID, Sha: a.Sha})
+		out.Assets = append(out.Assets, assetRef{ID: a.ID, Sha: a.Sha, Path: a.Path})
 	}
 	return out, err
 }

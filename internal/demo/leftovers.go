@@ -137,6 +137,7 @@ func toTidy(ctx context.Context, s *program.Program, there map[string]int64, per
 	owners["unsorted/IMG_A.jpg"] = all[9].sku
 	owners["picture follows.png"] = all[10].sku
 	l.place(owners)
+	l.place(map[string]string{all[3].sku + " big.jpg": all[20].sku}) // a mistake: another product's
 	l.replace("unsorted/IMG_A.jpg", "unsorted/IMG_B.jpg")
 	l.withdrawn("PK-OLD-001", "unsorted/IMG_C.jpg")
 	l.describe("picture follows.png", func(a core.Asset) core.Asset { a.Placeholder = true; return a })

@@ -153,6 +153,22 @@ func FindingsOf(l core.Limits, r query.UnfitPageRow) []core.Finding {
 	return l.Unfit(f, core.Custom{Square: judged&core.BitOf(core.Faults, core.NotSquare) != 0, White: judged&core.BitOf(core.Faults, core.NotWhite) != 0})
 }
 
+// FaultsOf are what is wrong with one picture by the limits as they are; none where it was not looked at yet.
+func (t *Tidy) FaultsOf(ctx context.Context, id int64) ([]core.Fault, error) {
+	faults := []core.Fault{}
+	l, err := t.Limits(ctx)
+	if err != nil {
+		return faults, err
+	}
+	rows, err := t.Store.FactsOfPictures(ctx, []int64{id})
+	for _, r := range rows {
+		for _, f := range FindingsOf(l, query.UnfitPageRow(r)) {
+			faults = append(faults, f.Fault)
+		}
+	}
+	return faults, err
+}
+
 // WhyBest says of groups of pictures that are one why the best of each is it.
 func (t *Tidy) WhyBest(ctx context.Context, rows []query.TwicePageRow) (map[int64]core.Reason, error) {
 	ids := make([]int64, len(rows))

@@ -89,6 +89,11 @@ WHERE p.owner_id = ANY (sqlc.arg(owners)::bigint[]) ORDER BY p.owner_id, p.posit
 -- name: AssetsByID :many
 SELECT id, encode(sha256, 'hex')::text AS sha, width, height, bytes, format FROM asset WHERE id = ANY (sqlc.arg(ids)::bigint[]);
 
+-- name: AssetNames :many
+-- Pictures with the path that each came by first.
+SELECT s.id, encode(s.sha256, 'hex')::text AS sha, coalesce(n.path, '')::text AS path FROM asset s
+LEFT JOIN LATERAL (SELECT a.path FROM arrival a WHERE a.asset_id = s.id ORDER BY a.id LIMIT 1) n ON true WHERE s.id = ANY (sqlc.arg(ids)::bigint[]);
+
 -- name: CatalogueCounts :one
 SELECT (c.products - r.products)::int AS products, (c.variants - r.variants)::int AS variants, (c.categories - r.categories)::int AS categories,
     (c.without - r.without)::int AS without, r.products::int AS retired

@@ -373,10 +373,17 @@ FROM asset a LEFT JOIN rights r ON r.asset_id = a.id
     LEFT JOIN LATERAL (SELECT coalesce(nullif(w.sku, ''), w.title) AS name FROM placement p JOIN owner w ON w.id = p.owner_id WHERE p.asset_id = a.id ORDER BY p.owner_id LIMIT 1) o ON true
 WHERE a.id = ANY (@ids::bigint[]);
 
+-- name: FactsOfPictures :many
+-- What was seen of pictures, as UnfitPage has it.
+SELECT f.asset_id, encode(a.sha256, 'hex')::text AS sha, a.width, a.height, a.bytes, f.true_width, f.true_height, f.pad_left, f.pad_top, f.pad_right, f.pad_bottom, f.sideways, f.profile, f.model,
+    f.transparent, f.ground, f.ground_share, f.unfit
+FROM asset_fact f JOIN asset a ON a.id = f.asset_id
+WHERE a.id = ANY (@ids::bigint[]);
+
 -- name: PictureMore :one
 SELECT a.note, coalesce(f.version, 0)::int AS version, coalesce(f.trouble, '')::text AS trouble, f.profile, coalesce(f.true_width, a.width)::int AS true_width, coalesce(f.true_height, a.height)::int AS true_height,
     coalesce(f.pad_left, 0)::int AS pad_left, coalesce(f.pad_top, 0)::int AS pad_top, coalesce(f.pad_right, 0)::int AS pad_right, coalesce(f.pad_bottom, 0)::int AS pad_bottom,
-    coalesce(f.sideways, 0)::int AS sideways, coalesce(f.unfit, 0)::int AS unfit
+    coalesce(f.sideways, 0)::int AS sideways
 FROM asset a LEFT JOIN asset_fact f ON f.asset_id = a.id WHERE a.id = @id;
 
 -- name: StoodOn :many

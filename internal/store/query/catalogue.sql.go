@@ -60,6 +60,38 @@ func (q *Queries) AnyPlacement(ctx context.Context) (bool, error) {
 	return column_1, err
 }
 
+const assetNames = `-- name: AssetNames :many
+SELECT s.id, encode(s.sha256, 'hex')::text AS sha, coalesce(n.path, '')::text AS path FROM asset s
+LEFT JOIN LATERAL (SELECT a.path FROM arrival a WHERE a.asset_id = s.id ORDER BY a.id LIMIT 1) n ON true WHERE s.id = ANY ($1::bigint[])
+`
+
+type AssetNamesRow struct {
+	ID   int64
+	Sha  string
+	Path string
+}
+
+// Pictures with the path that each came by first.
+func (q *Queries) AssetNames(ctx context.Context, ids []int64) ([]AssetNamesRow, error) {
+	rows, err := q.db.Query(ctx, assetNames, ids)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []AssetNamesRow
+	for rows.Next() {
+		var i AssetNamesRow
+		if err := rows.Scan(&i.ID, &i.Sha, &i.Path); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const assetsByID = `-- name: AssetsByID :many
 SELECT id, encode(sha256, 'hex')::text AS sha, width, height, bytes, format FROM asset WHERE id = ANY ($1::bigint[])
 `

@@ -760,6 +760,74 @@ func (q *Queries) EverythingStands(ctx context.Context) (EverythingStandsRow, er
 	return i, err
 }
 
+const factsOfPictures = `-- name: FactsOfPictures :many
+SELECT f.asset_id, encode(a.sha256, 'hex')::text AS sha, a.width, a.height, a.bytes, f.true_width, f.true_height, f.pad_left, f.pad_top, f.pad_right, f.pad_bottom, f.sideways, f.profile, f.model,
+    f.transparent, f.ground, f.ground_share, f.unfit
+FROM asset_fact f JOIN asset a ON a.id = f.asset_id
+WHERE a.id = ANY ($1::bigint[])
+`
+
+type FactsOfPicturesRow struct {
+	AssetID     int64
+	Sha         string
+	Width       int32
+	Height      int32
+	Bytes       int64
+	TrueWidth   int32
+	TrueHeight  int32
+	PadLeft     int32
+	PadTop      int32
+	PadRight    int32
+	PadBottom   int32
+	Sideways    int32
+	Profile     *string
+	Model       string
+	Transparent bool
+	Ground      int32
+	GroundShare float32
+	Unfit       int32
+}
+
+// What was seen of pictures, as UnfitPage has it.
+func (q *Queries) FactsOfPictures(ctx context.Context, ids []int64) ([]FactsOfPicturesRow, error) {
+	rows, err := q.db.Query(ctx, factsOfPictures, ids)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []FactsOfPicturesRow
+	for rows.Next() {
+		var i FactsOfPicturesRow
+		if err := rows.Scan(
+			&i.AssetID,
+			&i.Sha,
+			&i.Width,
+			&i.Height,
+			&i.Bytes,
+			&i.TrueWidth,
+			&i.TrueHeight,
+			&i.PadLeft,
+			&i.PadTop,
+			&i.PadRight,
+			&i.PadBottom,
+			&i.Sideways,
+			&i.Profile,
+			&i.Model,
+			&i.Transparent,
+			&i.Ground,
+			&i.GroundShare,
+			&i.Unfit,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const familyLooks = `-- name: FamilyLooks :many
 SELECT DISTINCT s.id, s.likeness::bigint AS likeness FROM owner o JOIN owner f ON f.id IN (o.id, o.parent) OR f.parent = coalesce(o.parent, o.id)
 JOIN placement p ON p.owner_id = f.id JOIN asset s ON s.id = p.asset_id
@@ -1207,7 +1275,7 @@ func (q *Queries) PictureCards(ctx context.Context, ids []int64) ([]PictureCards
 const pictureMore = `-- name: PictureMore :one
 SELECT a.note, coalesce(f.version, 0)::int AS version, coalesce(f.trouble, '')::text AS trouble, f.profile, coalesce(f.true_width, a.width)::int AS true_width, coalesce(f.true_height, a.height)::int AS true_height,
     coalesce(f.pad_left, 0)::int AS pad_left, coalesce(f.pad_top, 0)::int AS pad_top, coalesce(f.pad_right, 0)::int AS pad_right, coalesce(f.pad_bottom, 0)::int AS pad_bottom,
-    coalesce(f.sideways, 0)::int AS sideways, coalesce(f.unfit, 0)::int AS unfit
+    coalesce(f.sideways, 0)::int AS sideways
 FROM asset a LEFT JOIN asset_fact f ON f.asset_id = a.id WHERE a.id = $1
 `
 
@@ -1223,7 +1291,6 @@ type PictureMoreRow struct {
 	PadRight   int32
 	PadBottom  int32
 	Sideways   int32
-	Unfit      int32
 }
 
 func (q *Queries) PictureMore(ctx context.Context, id int64) (PictureMoreRow, error) {
@@ -1241,7 +1308,6 @@ func (q *Queries) PictureMore(ctx context.Context, id int64) (PictureMoreRow, er
 		&i.PadRight,
 		&i.PadBottom,
 		&i.Sideways,
-		&i.Unfit,
 	)
 	return i, err
 }

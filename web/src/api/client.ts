@@ -22,7 +22,10 @@ export type Change = Schemas['Change'];
 /** What changes touch: owners and the hashes of pictures, by number. */
 export interface Touched {
   owners: Map<number, Schemas['OwnerRef']>;
+  /** Their hashes. */
   assets: Map<number, string>;
+  /** The paths that they came by. */
+  paths: Map<number, string>;
 }
 export type Run = Schemas['Run'];
 export type Job = Schemas['Job'];

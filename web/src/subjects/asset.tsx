@@ -1,5 +1,6 @@
 import type { Change, Touched } from '../api/client';
 import { Look } from '../ui/Look';
+import { plainly } from '../ui/Met';
 import { Thumb } from '../ui/Thumb';
 import { t } from '../words/words';
 import { fields, type Renderer } from './subject';
@@ -31,7 +32,12 @@ const sha = (change: Change, touched: Touched) => touched.assets.get(change.id);
 
 /** A picture itself: the bin, tags, a note, rights. */
 export const assetRenderer: Renderer = {
-  name: (change) => ({ code: t('subject.asset', { id: change.id }), label: '' }),
+  elsewhere: true,
+  name: (change, touched) => {
+    const path = plainly(touched.paths.get(change.id) ?? '');
+    const cut = path.lastIndexOf('/') + 1;
+    return { code: path.slice(cut) || t('subject.asset', { id: change.id }), label: path.slice(0, cut) };
+  },
   text: words,
   Side: ({ change, side, touched }) => (
     <span className="row">

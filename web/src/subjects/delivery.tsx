@@ -10,13 +10,9 @@ function words(change: Change, side: 'before' | 'after'): string {
 
 /** A delivery: whether it is removed. */
 export const deliveryRenderer: Renderer = {
+  elsewhere: true,
   name: (change) => ({ code: t('subject.delivery', { id: change.id }), label: '' }),
   text: words,
   Side: ({ change, side }) => <span className={side === 'before' ? 'soft' : undefined}>{words(change, side)}</span>,
-  Glass: ({ change }) => (
-    <>
-      <h2>{t('subject.delivery', { id: change.id })}</h2>
-      <p>{t('subject.delivery_meaning')}</p>
-    </>
-  ),
+  Glass: () => <p>{t('subject.delivery_meaning')}</p>,
 };

@@ -4,6 +4,8 @@ import { named, t } from '../words/words';
 
 /** How the screens show changes of one subject. */
 export interface Renderer {
+  /** Whether the thing is no owner, so that no customer sees it as such. */
+  elsewhere?: boolean;
   /** The thing's name on a line: a code and what it is called. */
   name: (change: Change, touched: Touched) => { code: string; label: string };
   /** A few words or small pictures of one side of a change. */

@@ -130,7 +130,7 @@ export function Pictures() {
                 onOpen={(n) => setZoom(lines[n]?.sha)}
                 selected={(p) => picked.has(p.id)}
                 columns={cols}
-                width={1080}
+                width={1120}
                 acts={acts}
                 autoFocus={!search.q}
               />

@@ -11,17 +11,19 @@ import type { InFocus } from './ChangeLines';
 /** One change large, with why it is left alone or held. */
 export function ChangeGlass({ plan, change, touched, open }: InFocus & { open?: boolean }) {
   if (!change) return <p className="soft">{t('plan.move')}</p>;
-  const { name, Glass } = rendererOf(change.subject);
+  const { name, Glass, elsewhere } = rendererOf(change.subject);
   const { code, label } = name(change, touched);
   return (
     <>
       <h3 className="mono">{code}</h3>
       <p>{label}</p>
-      <p>
-        <Link to="/catalogue/shop/$owner" params={{ owner: String(change.id) }} search={{ plan }}>
-          {t('plan.as_customer')}
-        </Link>
-      </p>
+      {!elsewhere && (
+        <p>
+          <Link to="/catalogue/shop/$owner" params={{ owner: String(change.id) }} search={{ plan }}>
+            {t('plan.as_customer')}
+          </Link>
+        </p>
+      )}
       {change.why && <p className="notice">{say(change.why)}</p>}
       {change.released && (
         <p className="soft">{t('plan.released', { person: change.released, reason: change.reason })}</p>

@@ -21,7 +21,7 @@ export interface InFocus {
   touched: Touched;
 }
 
-export const nothingInFocus: InFocus = { plan: 0, touched: { owners: new Map(), assets: new Map() } };
+export const nothingInFocus: InFocus = { plan: 0, touched: { owners: new Map(), assets: new Map(), paths: new Map() } };
 
 interface Props {
   plan: number;
@@ -38,6 +38,7 @@ export function ChangeLines({ plan, total, left, onAt }: Props) {
     () => ({
       owners: new Map(pages.data?.pages.flatMap((p) => p.owners.map((o) => [o.id, o]))),
       assets: new Map(pages.data?.pages.flatMap((p) => p.assets.map((a) => [a.id, a.sha]))),
+      paths: new Map(pages.data?.pages.flatMap((p) => p.assets.map((a) => [a.id, a.path ?? '']))),
     }),
     [pages.data],
   );
@@ -46,7 +47,8 @@ export function ChangeLines({ plan, total, left, onAt }: Props) {
   const [at, setAt] = useState(0);
   const current = changes[at];
   useEffect(() => onAt({ plan, change: current, touched }), [plan, current, touched, onAt]);
-  const isProduct = (c: Change) => ['product', 'variant'].includes(touched.owners.get(c.id)?.kind ?? '');
+  const isProduct = (c: Change) =>
+    !rendererOf(c.subject).elsewhere && ['product', 'variant'].includes(touched.owners.get(c.id)?.kind ?? '');
   const open = (c: Change) => void navigate({ to: '/catalogue/$product', params: { product: String(c.id) } });
   const customer = (c: Change) =>
     void navigate({ to: '/catalogue/shop/$owner', params: { owner: String(c.id) }, search: { plan } });
@@ -68,7 +70,12 @@ export function ChangeLines({ plan, total, left, onAt }: Props) {
       lineClass={(c) => (c.why ? 'faint' : undefined)}
       onOpen={(n) => changes[n] && isProduct(changes[n]) && open(changes[n])}
       acts={(c) => [
-        { name: t('plan.as_customer'), key: 'c', does: () => customer(c) },
+        {
+          name: t('plan.as_customer'),
+          key: 'c',
+          does: () => customer(c),
+          off: rendererOf(c.subject).elsewhere,
+        },
         { name: t('plan.open_owner'), key: 'Enter', does: () => open(c), off: !isProduct(c) },
         { name: t('act.copy_sku'), key: 'Ctrl C', does: () => void copy(rendererOf(c.subject).name(c, touched).code) },
       ]}
@@ -80,7 +87,7 @@ export function ChangeLines({ plan, total, left, onAt }: Props) {
 const columns = (touched: Touched): Column<Change>[] => [
   {
     id: 'owner',
-    name: t('column.owner'),
+    name: t('plan.what'),
     fixed: true,
     width: 'minmax(150px, 1fr)',
     className: 'two',

@@ -53,7 +53,7 @@ export function PlanSheet() {
           <h2 className="railhead">{t('station.plan')}</h2>
           <dl className="facts">
             <div>
-              <dt>{t(p.kind === 'catalogue' ? 'plan.lines_to' : 'plan.owners_to')}</dt>
+              <dt>{t(['pairing', 'hand'].includes(p.kind) ? 'plan.owners_to' : 'plan.lines_to')}</dt>
               <dd className="figures">{count(p.changes)}</dd>
             </div>
             {p.rule && (

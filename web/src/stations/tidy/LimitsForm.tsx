@@ -8,6 +8,7 @@ import { t } from '../../words/words';
 
 const FIGURES = [
   'longerSide',
+  'enlargedPercent',
   'paddedPercent',
   'usualPercent',
   'leastPictures',
@@ -68,6 +69,7 @@ function LimitsForm({ limits, onClose }: { limits: Limits; onClose: () => void }
         />
       ))}
       <div className="row answers">
+        <span className="grow" />
         <Button onClick={onClose}>{t('page.keep')}</Button>
         <Button className="go" loading={busy} onClick={() => void save()}>
           {t('tidy.limits_save')}

@@ -26,7 +26,7 @@ export function Storage() {
           {totals.map(([name, n]) => (
             <div key={name}>
               <dt>{t(name)}</dt>
-              <dd className="figures">{bytes(n)}</dd>
+              <dd className="figures">{name === 'tidy.derived' && n === 0 ? t('tidy.not_counted') : bytes(n)}</dd>
             </div>
           ))}
         </dl>

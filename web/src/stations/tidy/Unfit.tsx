@@ -30,7 +30,7 @@ export function Unfit({ faults, onFocus }: { faults: string; onFocus: (f: Focus)
       {
         id: 'figure',
         name: t('tidy.figure'),
-        width: 'minmax(150px, 1fr)',
+        width: 'minmax(120px, 1fr)',
         className: 'clip',
         cell: (u: UnfitFind) =>
           u.faults
@@ -44,7 +44,7 @@ export function Unfit({ faults, onFocus }: { faults: string; onFocus: (f: Focus)
       {
         id: 'also',
         name: t('tidy.also'),
-        width: 'minmax(110px, 1fr)',
+        width: 'minmax(70px, 0.6fr)',
         className: 'clip',
         wide: true,
         cell: (u: UnfitFind) =>
