@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"fmt"
 	"image/color"
 	"strings"
 	"testing"
@@ -14,7 +15,7 @@ import (
 func TestPicturesAndTidy(t *testing.T) {
 	p := serve(t)
 	p.me.load("sku,title,category\nK-1,Drift Delta,Kites\nK-2,Moss Box,Kites\n")
-	p.me.deliver("spring", map[string][]byte{"K-1 front.jpg": jpegOf(color.RGBA{9, 200, 60, 255}, 300), "K-2 front.jpg": jpegOf(color.RGBA{200, 20, 60, 255}, 200),
+	spring := p.me.deliver("spring", map[string][]byte{"K-1 front.jpg": jpegOf(color.RGBA{9, 200, 60, 255}, 300), "K-2 front.jpg": jpegOf(color.RGBA{200, 20, 60, 255}, 200),
 		"spare/old.jpg": jpegOf(color.RGBA{20, 20, 220, 255}, 120)})
 	binned := func() int { return one[int](p, "SELECT count(*) FROM asset WHERE binned_at IS NOT NULL") }
 	s := screen{t, browser(t)}
@@ -83,7 +84,7 @@ func TestPicturesAndTidy(t *testing.T) {
 	s.sees("1 picture is picked")
 	s.click("Picture table …")
 	s.sees("Preview size")
-	s.do(chromedp.Focus(chromedp.CSS("[role=dialog] .row select")), chromedp.KeyEvent("C"))
+	s.do(chromedp.Evaluate[chromedp.Void](`const f = [...document.querySelectorAll('[role=dialog] select')].find(s => [...s.options].some(o => o.value === 'csv')); f.value = 'csv'; f.dispatchEvent(new Event('change', { bubbles: true }))`))
 	s.do(chromedp.Evaluate[chromedp.Void]("window.fetched = []; { const f = window.fetch; window.fetch = async (...a) => { const r = await f(...a); if (String(a[0]).includes('picture-tables')) window.fetched.push(await r.clone().text()); return r } }"))
 	s.click("Make table")
 	s.until("window.fetched.length === 1", "the table")
@@ -91,7 +92,7 @@ func TestPicturesAndTidy(t *testing.T) {
 	if rows := strings.Split(strings.TrimSpace(table), "\n"); err != nil || len(rows) != 2 || !strings.Contains(rows[1], "front.jpg") {
 		t.Errorf("the table of one picture: %q", rows)
 	}
-	s.do(chromedp.Navigate(p.url() + "/gather"))
+	s.do(chromedp.Navigate(fmt.Sprint(p.url(), "/gather?in=", spring.ID)))
 	s.click("Close")
 	s.click("Delete …")
 	s.sees("Delete delivery: spring")

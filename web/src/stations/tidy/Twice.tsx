@@ -61,14 +61,14 @@ const twiceColumns = (picked: ReadonlySet<number>, look: (c: CopyFind) => void):
     id: 'best',
     name: t('tidy.best'),
     fixed: true,
-    width: 'minmax(200px, 1fr)',
+    width: 'minmax(236px, 1fr)',
     cell: (g) => g.copies[0] && <Copy copy={g.copies[0]} look={look} says={named(`tidy.reason_${g.why}`)} />,
   },
   {
     id: 'others',
     name: t('tidy.others'),
     fixed: true,
-    width: 'minmax(240px, 2fr)',
+    width: 'minmax(220px, 1.6fr)',
     cell: (g) => (
       <span className="copies">
         {g.copies.slice(1, 4).map((c) => (
