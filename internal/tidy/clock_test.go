@@ -2,6 +2,7 @@ package tidy
 
 import (
 	"errors"
+	"fmt"
 	"testing"
 	"time"
 
@@ -98,4 +99,23 @@ func (h *house) lastRun() (id int64) {
 		h.Fatal(err)
 	}
 	return id
+}
+
+// While pictures come in, only a few are looked at each time the clock asks; all once they are in.
+func TestLookBesideTakingIn(t *testing.T) {
+	h := newHouse(t, 2*lookedBeside+1)
+	h.exec("INSERT INTO job (kind, subject, state) VALUES ('take_in', 1, 'working')")
+	for _, want := range []int{lookedBeside, 2 * lookedBeside, 2*lookedBeside + 1} {
+		if err := h.look(); err != nil {
+			t.Fatal(err)
+		}
+		if got := h.one("SELECT count(*)::text FROM asset_fact"); got != fmt.Sprint(want) {
+			t.Errorf("%s are looked at, want %d", got, want)
+		}
+	}
+	h.exec("DELETE FROM asset_fact")
+	h.exec("UPDATE job SET state = 'done' WHERE kind = 'take_in'")
+	if err := h.look(); err != nil || h.one("SELECT count(*)::text FROM asset_fact") != fmt.Sprint(2*lookedBeside+1) {
+		t.Error("not all are looked at when nothing comes in", err)
+	}
 }

@@ -116,6 +116,9 @@ ON CONFLICT (name) DO UPDATE SET value = excluded.value, changed_by = excluded.c
 SELECT a.id, encode(a.sha256, 'hex')::text AS sha, a.format, a.bytes, a.width, a.height FROM asset a LEFT JOIN asset_fact f ON f.asset_id = a.id
 WHERE (f.asset_id IS NULL OR f.version < @version) AND a.doomed_at IS NULL AND a.id > @after ORDER BY a.id LIMIT @most;
 
+-- name: PicturesComeIn :one
+SELECT EXISTS (SELECT 1 FROM job WHERE kind = 'take_in' AND state = 'working');
+
 -- name: CountUnchecked :one
 SELECT count(*) FROM asset a LEFT JOIN asset_fact f ON f.asset_id = a.id WHERE (f.asset_id IS NULL OR f.version < @version) AND a.doomed_at IS NULL;
 

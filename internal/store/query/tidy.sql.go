@@ -1312,6 +1312,17 @@ func (q *Queries) PictureMore(ctx context.Context, id int64) (PictureMoreRow, er
 	return i, err
 }
 
+const picturesComeIn = `-- name: PicturesComeIn :one
+SELECT EXISTS (SELECT 1 FROM job WHERE kind = 'take_in' AND state = 'working')
+`
+
+func (q *Queries) PicturesComeIn(ctx context.Context) (bool, error) {
+	row := q.db.QueryRow(ctx, picturesComeIn)
+	var exists bool
+	err := row.Scan(&exists)
+	return exists, err
+}
+
 const placedFacts = `-- name: PlacedFacts :many
 SELECT f.asset_id, a.width, a.height, f.true_width, f.true_height, f.pad_left, f.pad_top, f.pad_right, f.pad_bottom, f.sideways, f.profile, f.model, f.transparent, f.ground, f.ground_share, f.unfit,
     coalesce((SELECT array_agg(DISTINCT coalesce(o.category, u.category, 0)) FROM placement p JOIN owner o ON o.id = p.owner_id LEFT JOIN owner u ON u.id = o.parent AND o.kind = 'variant'
