@@ -12,6 +12,12 @@ NEEDED := $(shell ls /usr/lib/postgresql/*/bin/postgres >/dev/null 2>&1 || echo 
 	$(shell command -v vipsthumbnail >/dev/null || echo libvips-tools) \
 	$(shell command -v chromium >/dev/null || echo chromium)
 
+# What checks are compared with; without it those tests are skipped.
+TRUTHS := $(shell command -v convert-im6.q16 >/dev/null || echo imagemagick) $(shell command -v exiftool >/dev/null || echo libimage-exiftool-perl) \
+	$(shell dpkg -s icc-profiles-free >/dev/null 2>&1 || echo icc-profiles-free)
+# Photographs and drawings on which nobody knows what is enlarged.
+WALLPAPERS := $(shell dpkg -s mate-backgrounds >/dev/null 2>&1 || echo mate-backgrounds) $(shell dpkg -s plasma-workspace-wallpapers >/dev/null 2>&1 || echo plasma-workspace-wallpapers)
+
 # Servers that nobody here wrote, for the tests of drives; without them those tests are skipped.
 OTHERS := $(shell command -v rclone >/dev/null || echo rclone) $(shell /usr/bin/python3 -c 'import pyftpdlib' 2>/dev/null || echo python3-pyftpdlib) $(shell command -v litmus >/dev/null || echo litmus) \
 	$(shell command -v cadaver >/dev/null || echo cadaver) $(shell command -v smbd >/dev/null || echo samba)
@@ -31,7 +37,7 @@ demo-reset: build ## Start the demo world over
 build: system bin/ambrosa ## Build bin/ambrosa with the interface inside
 
 test: build ## Run every test; the README's test command
-	@$(MAKE) --no-print-directory system NEEDED="$(OTHERS)"
+	@$(MAKE) --no-print-directory system NEEDED="$(OTHERS) $(TRUTHS)"
 	@ulimit -c 0; go test -count=1 -timeout 15m ./... ./e2e/...
 
 lint: system web/node_modules web/src/api/schema.d.ts $(TOOLS)/sqlc ## Check style and types
@@ -45,11 +51,13 @@ lint: system web/node_modules web/src/api/schema.d.ts $(TOOLS)/sqlc ## Check sty
 # How many kills, and how long each fuzz target runs.
 KILLS ?= 100
 FUZZTIME ?= 60s
-RACED := ./internal/ledger ./internal/pair ./internal/gather ./internal/api ./internal/store ./internal/assets ./internal/cluster ./internal/people ./internal/catalogue ./internal/jobs ./internal/sources ./internal/drop ./internal/pages
+RACED := ./internal/ledger ./internal/pair ./internal/gather ./internal/api ./internal/store ./internal/assets ./internal/cluster ./internal/people ./internal/catalogue ./internal/jobs ./internal/sources ./internal/drop ./internal/pages ./internal/tidy
 
 prove: build ## The long proofs: kills at points chosen by chance, fuzzing, the race detector
 	@AMBROSA_KILLS=$(KILLS) go test -count=1 -run '^TestKill$$' -v -timeout 60m ./e2e | grep -v '^=== '
 	@AMBROSA_PROVE=1 go test -count=1 -run "^TestStates$$" -timeout 30m ./e2e
+	@$(MAKE) --no-print-directory system NEEDED="$(TRUTHS) $(WALLPAPERS)"
+	@AMBROSA_PROVE=1 go test -count=1 -run "^TestChecksTruth$$" -v -timeout 30m ./internal/assets | grep -v '^=== '
 	@go test -race -count=1 -timeout 30m $(RACED)
 	@for package in $$(go list ./core/... ./internal/...); do \
 		for target in $$(go test -list '^Fuzz' $$package | grep '^Fuzz'); do \

@@ -85,7 +85,7 @@ function Drawing({ root, open }: { root: Node; open: (n: Node) => void }) {
       .sort((a, b) => (b.value ?? 0) - (a.value ?? 0));
     return treemap<Node>()
       .size([width, height])
-      .paddingTop((n) => (n.depth === 1 ? 20 : 0))
+      .paddingTop((n) => (n.depth === 1 ? LEAST : 0))
       .paddingInner(2)
       .round(true)(top)
       .descendants()
@@ -93,30 +93,44 @@ function Drawing({ root, open }: { root: Node; open: (n: Node) => void }) {
   }, [root, width, height]);
   return (
     <div className="coverage" ref={ref}>
-      {areas.map((a) => (
-        <button
-          key={a.data.id}
-          type="button"
-          className={`area ${step(share(a.data))} depth${a.depth}${a.children ? ' holds' : ''}`}
-          style={{ left: a.x0, top: a.y0, width: a.x1 - a.x0, height: a.y1 - a.y0 }}
-          onClick={() => open(a.data)}
-          title={t('tidy.area', {
-            path: a.data.path,
-            complete: a.data.complete,
-            owners: a.data.owners,
-            percent: share(a.data),
-          })}
-        >
-          {a.x1 - a.x0 > 46 && a.y1 - a.y0 > 16 && (
-            <span className="clip">
-              <b>{share(a.data)} %</b> {a.data.title}
-            </span>
-          )}
-        </button>
-      ))}
+      {areas.map((a) => {
+        const [wide, high] = [a.x1 - a.x0, a.y1 - a.y0];
+        const says = t('tidy.area', {
+          path: a.data.path,
+          complete: a.data.complete,
+          owners: a.data.owners,
+          percent: share(a.data),
+        });
+        const look = {
+          className: `area ${step(share(a.data))} depth${a.depth}${a.children ? ' holds' : ''}`,
+          style: { left: a.x0, top: a.y0, width: wide, height: high },
+          title: says,
+        };
+        // One too small to be hit is opened in the table, or from what holds it.
+        return Math.min(wide, high) < LEAST ? (
+          <span key={a.data.id} aria-hidden {...look} />
+        ) : (
+          <button
+            key={a.data.id}
+            type="button"
+            aria-label={wide > 46 ? undefined : says}
+            onClick={() => open(a.data)}
+            {...look}
+          >
+            {wide > 46 && (
+              <span className="clip">
+                <b>{share(a.data)} %</b> {a.data.title}
+              </span>
+            )}
+          </button>
+        );
+      })}
     </div>
   );
 }
+
+/** How many pixels a side of an area has at least, to be pointed at. */
+const LEAST = 24;
 
 /** What stands in a category itself, and not below it. */
 const own = (n: Node) => n.owners - n.children.reduce((sum, c) => sum + c.owners, 0);

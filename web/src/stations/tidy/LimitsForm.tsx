@@ -51,6 +51,7 @@ function LimitsForm({ limits, onClose }: { limits: Limits; onClose: () => void }
     <Modal opened onClose={onClose} title={t('tidy.limits_title')} closeButtonProps={{ 'aria-label': t('page.close') }}>
       {FIGURES.map((f) => (
         <NumberInput
+          hideControls
           key={f}
           label={t(`tidy.limit_${f}`)}
           value={now[f]}

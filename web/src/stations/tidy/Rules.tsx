@@ -72,6 +72,7 @@ export function Rules() {
             />
             {finding === 'orphans' && (
               <NumberInput
+                hideControls
                 label={t('tidy.rule_days')}
                 value={days}
                 min={0}
