@@ -95,7 +95,7 @@ func TestPicturesOfTables(t *testing.T) {
 	s.do(chromedp.Evaluate[chromedp.Void](saved))
 	s.do(chromedp.Click(chromedp.CSS(".choose")))
 	s.do(chromedp.Click(chromedp.Search(`//*[@role='menuitem' and .='CSV']`)))
-	s.until("window.saved.includes('Owner,Before') && window.saved.includes('K-2,')", "the board as CSV")
+	s.until("window.saved.includes('What changes,Before') && window.saved.includes('K-2,')", "the board as CSV")
 	s.do(chromedp.Navigate(p.url() + "/catalogue"))
 	s.sees("Alpha")
 	s.do(chromedp.Evaluate[chromedp.Void](saved))

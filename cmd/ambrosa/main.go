@@ -24,8 +24,9 @@ func main() {
 	set := &settings{}
 	set.flags(root.PersistentFlags())
 	root.PersistentPreRunE = func(*cobra.Command, []string) error { return set.check() }
-	root.AddCommand(serveCommand(set), demoCommand(set), userCommand(set), catalogueCommand(set), openapiCommand(), resetCommand(set), pairCommand(), tableCommand(), driveCommand(), wordingCommand(), pageCommand(), checkPicturesCommand(), tidyCommand(set),
-		backupCommand(set), restoreCommand(set), versionCommand())
+	root.AddCommand(serveCommand(set), demoCommand(set), userCommand(set), catalogueCommand(set), openapiCommand(), resetCommand(set), pairCommand(),
+		tableCommand(), driveCommand(), wordingCommand(), pageCommand(), checkPicturesCommand(), tidyCommand(set), renderCommand(), backupCommand(set),
+		restoreCommand(set), versionCommand())
 	strict(root)
 	err := root.ExecuteContext(ctx)
 	if err != nil && strings.HasPrefix(err.Error(), "required flag") { // the library has no type for it

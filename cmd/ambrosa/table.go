@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"io"
 	"os"
-	"path/filepath"
 
 	"ambrosa/internal/sheet"
 
@@ -101,23 +100,16 @@ func writeCommand() *cobra.Command {
 
 // writeTable writes a table in the format of its name. It stands there once it is whole.
 func writeTable(path string, write func(sheet.Writer) error) error {
-	f, err := os.CreateTemp(filepath.Dir(path), ".ambrosa-*")
-	if err != nil {
-		return fmt.Errorf("%w: %w", errUnreadable, err)
-	}
-	defer os.Remove(f.Name()) // it has another name by then where all went well
-	defer f.Close()
-	w, err := sheet.NewWriter(f, path)
-	if err != nil {
-		return usage("%v", err)
-	}
-	if err := write(w); err != nil {
-		return err
-	}
-	if err := errors.Join(w.Close(), f.Chmod(0o644), f.Close()); err != nil {
-		return err
-	}
-	return os.Rename(f.Name(), path)
+	return writeBeside(path, func(f *os.File) error {
+		w, err := sheet.NewWriter(f, path)
+		if err != nil {
+			return usage("%v", err)
+		}
+		if err := write(w); err != nil {
+			return err
+		}
+		return w.Close()
+	})
 }
 
 // copyRows writes rows that are read as JSON arrays.

@@ -64,45 +64,29 @@ func Probe(ctx context.Context, src Source, maxPixels int64) (*Picture, error) {
 }
 
 func probe(ctx context.Context, src Source, maxPixels int64) (*Picture, error) {
-	params := vips.NewImportParams()
-	header, err := src.load(params)
-	if err != nil {
-		return nil, failed(err)
-	}
-	p := &Picture{Width: header.Width(), Height: header.Height(), Derivatives: map[int][]byte{}}
-	if header.Pages() > 1 && header.PageHeight() > 0 {
-		p.Height = header.PageHeight()
-	}
-	if !turnedAlready(header) && header.Orientation() >= 5 {
-		p.Width, p.Height = p.Height, p.Width
-	}
-	whole := decodedWhole(header)
-	header.Close()
-	if int64(p.Width)*int64(p.Height) > maxPixels {
-		return nil, tooLarge(p.Width, p.Height, maxPixels)
+	p := &Picture{Derivatives: map[int][]byte{}}
+	var whole int64
+	var err error
+	if p.Width, p.Height, whole, err = measure(src, maxPixels); err != nil {
+		return nil, err
 	}
 	done, err := decoding(ctx, whole)
 	if err != nil {
 		return nil, err
 	}
 	defer done()
-	image, err := src.thumbnail(Sizes[0], params)
+	image, err := src.within(Sizes[0], Sizes[0])
 	if err != nil {
 		return nil, failed(err)
 	}
 	defer image.Close()
-	if image.HasICCProfile() {
-		// The derivatives carry no profile, so they are converted to what is assumed without one. A broken
-		// profile is no reason to refuse the picture: its numbers are then taken as sRGB.
-		_ = image.TransformICCProfile(vips.SRGBIEC6196621ICCProfilePath)
-	}
-	if err := image.ToColorSpace(vips.InterpretationSRGB); err != nil {
+	if err := toSRGB(image); err != nil {
 		return nil, failed(err)
 	}
 	if p.Derivatives[Sizes[0]], err = encode(image); err != nil {
 		return nil, failed(err)
 	}
-	small, err := Source{Bytes: p.Derivatives[Sizes[0]]}.thumbnail(Sizes[1], params)
+	small, err := Source{Bytes: p.Derivatives[Sizes[0]]}.within(Sizes[1], Sizes[1])
 	if err != nil {
 		return nil, failed(err)
 	}
@@ -114,6 +98,35 @@ func probe(ctx context.Context, src Source, maxPixels int64) (*Picture, error) {
 		return nil, failed(err)
 	}
 	return p, nil
+}
+
+// measure reads how large a picture is as it is seen, and how many bytes decoding it holds. ErrTooLarge.
+func measure(src Source, maxPixels int64) (width, height int, whole int64, err error) {
+	header, err := src.load(vips.NewImportParams())
+	if err != nil {
+		return 0, 0, 0, failed(err)
+	}
+	defer header.Close()
+	width, height = header.Width(), header.Height()
+	if header.Pages() > 1 && header.PageHeight() > 0 {
+		height = header.PageHeight()
+	}
+	if !turnedAlready(header) && header.Orientation() >= 5 {
+		width, height = height, width
+	}
+	if int64(width)*int64(height) > maxPixels {
+		return 0, 0, 0, tooLarge(width, height, maxPixels)
+	}
+	return width, height, decodedWhole(header), nil
+}
+
+// toSRGB converts a picture to what is assumed of one without a profile, as none is stored with it. A broken profile is no reason to refuse the
+// picture: its numbers are then taken as sRGB.
+func toSRGB(image *vips.ImageRef) error {
+	if image.HasICCProfile() {
+		_ = image.TransformICCProfile(vips.SRGBIEC6196621ICCProfilePath)
+	}
+	return image.ToColorSpace(vips.InterpretationSRGB)
 }
 
 // look takes from the small derivative what the picture looks like. Where it is transparent it is seen on white.
@@ -155,9 +168,11 @@ func (s Source) load(params *vips.ImportParams) (*vips.ImageRef, error) {
 	return vips.LoadImageFromBuffer(s.Bytes, params)
 }
 
-func (s Source) thumbnail(size int, params *vips.ImportParams) (*vips.ImageRef, error) {
+// within is a picture as it is seen, shrunk into a box while it is read.
+func (s Source) within(width, height int) (*vips.ImageRef, error) {
+	params := vips.NewImportParams()
 	if s.File != "" {
-		return vips.LoadThumbnailFromFile(s.File, size, size, vips.InterestingNone, vips.SizeDown, params)
+		return vips.LoadThumbnailFromFile(s.File, width, height, vips.InterestingNone, vips.SizeDown, params)
 	}
-	return vips.LoadThumbnailFromBuffer(s.Bytes, size, size, vips.InterestingNone, vips.SizeDown, params)
+	return vips.LoadThumbnailFromBuffer(s.Bytes, width, height, vips.InterestingNone, vips.SizeDown, params)
 }

@@ -9,7 +9,7 @@ const previewQuality = 82
 // Errors: ErrDamaged.
 func Preview(derivative []byte, side int) ([]byte, error) {
 	start()
-	image, err := Source{Bytes: derivative}.thumbnail(side, vips.NewImportParams())
+	image, err := Source{Bytes: derivative}.within(side, side)
 	if err != nil {
 		return nil, failed(err)
 	}

@@ -1,0 +1,168 @@
+package assets
+
+import (
+	"context"
+	"fmt"
+
+	"ambrosa/core/rendition"
+
+	"github.com/davidbyttow/govips/v2/vips"
+)
+
+// Rendition is a picture made for one use.
+type Rendition struct {
+	Bytes         []byte
+	Width, Height int
+	Quality       int  // at which it was encoded; 0 where the format has none
+	Smaller       bool // it has fewer pixels than were wished, as no picture is enlarged
+}
+
+// ErrTooManyBytes is returned for a rendition that has more bytes than wished even at the least quality.
+var ErrTooManyBytes = fmt.Errorf("it has too many bytes even at quality %d; make it smaller, or allow more", rendition.LeastQuality)
+
+// Render makes renditions of a picture, in one decoding: in sRGB, as it is seen after its EXIF orientation, without metadata. Memory grows with the
+// largest of them, but for what can only be decoded whole. Errors are those of Probe, those of wishes, and ErrTooManyBytes.
+func Render(ctx context.Context, src Source, wishes []rendition.Wish, maxPixels int64) ([]Rendition, error) {
+	for _, w := range wishes {
+		if err := w.Check(); err != nil {
+			return nil, err
+		}
+	}
+	start()
+	var made []Rendition
+	err := beside(src, func() (err error) {
+		made, err = render(ctx, src, wishes, maxPixels)
+		return err
+	})
+	return made, err
+}
+
+func render(ctx context.Context, src Source, wishes []rendition.Wish, maxPixels int64) ([]Rendition, error) {
+	width, height, whole, err := measure(src, maxPixels)
+	if err != nil {
+		return nil, err
+	}
+	done, err := decoding(ctx, whole)
+	if err != nil {
+		return nil, err
+	}
+	defer done()
+	frames := make([]rendition.Frame, len(wishes))
+	widest, highest := 1, 1
+	for i, w := range wishes {
+		frames[i] = w.Frame(width, height)
+		widest, highest = max(widest, frames[i].ScaledWidth), max(highest, frames[i].ScaledHeight)
+	}
+	largest, err := src.within(widest, highest)
+	if err != nil {
+		return nil, failed(err)
+	}
+	defer func() { largest.Close() }()
+	if err := toSRGB(largest); err != nil {
+		return nil, failed(err)
+	}
+	if len(wishes) > 1 || wishes[0].MostBytes > 0 {
+		// What is being decoded can be read once; this is read as often as there are renditions and qualities.
+		kept, err := inMemoryWhole(largest)
+		if err != nil {
+			return nil, failed(err)
+		}
+		largest.Close()
+		largest = kept
+	}
+	made := make([]Rendition, len(wishes))
+	for i, w := range wishes {
+		if made[i], err = framed(largest, frames[i], w); err != nil {
+			return nil, err
+		}
+	}
+	return made, ctx.Err()
+}
+
+// inMemoryWhole is a picture that stands in memory, decoded.
+func inMemoryWhole(image *vips.ImageRef) (*vips.ImageRef, error) {
+	pixels, _, err := image.ExportTiff(&vips.TiffExportParams{Compression: vips.TiffCompressionNone, StripMetadata: true})
+	if err != nil {
+		return nil, err
+	}
+	return vips.LoadImageFromBuffer(pixels, vips.NewImportParams())
+}
+
+// framed makes one rendition of the largest of them.
+func framed(largest *vips.ImageRef, f rendition.Frame, w rendition.Wish) (Rendition, error) {
+	image, err := largest.Copy()
+	if err != nil {
+		return Rendition{}, failed(err)
+	}
+	defer image.Close()
+	if image.Width() != f.ScaledWidth || image.Height() != f.ScaledHeight {
+		if err := image.ThumbnailWithSize(f.ScaledWidth, f.ScaledHeight, vips.InterestingNone, vips.SizeForce); err != nil {
+			return Rendition{}, failed(err)
+		}
+	}
+	ground := &vips.Color{R: w.Background[0], G: w.Background[1], B: w.Background[2]}
+	if image.HasAlpha() && (w.Fit == rendition.Pad || !w.Format.HasAlpha()) {
+		if err := image.Flatten(ground); err != nil {
+			return Rendition{}, failed(err)
+		}
+	}
+	switch w.Fit {
+	case rendition.Crop:
+		err = image.ExtractArea(f.Left, f.Top, f.Width, f.Height)
+	case rendition.Pad:
+		err = image.EmbedBackground(-f.Left, -f.Top, f.Width, f.Height, ground)
+	}
+	if err != nil {
+		return Rendition{}, failed(err)
+	}
+	r := Rendition{Width: f.Width, Height: f.Height, Smaller: f.Smaller}
+	r.Bytes, r.Quality, err = encoded(image, w)
+	return r, err
+}
+
+// encoded is a picture in a wish's format, at its quality or at the best that has few enough bytes.
+func encoded(image *vips.ImageRef, w rendition.Wish) (bytes []byte, quality int, err error) {
+	at := func(quality int) ([]byte, error) {
+		b, err := export(image, w.Format, quality)
+		if err != nil {
+			return nil, failed(err)
+		}
+		return b, nil
+	}
+	if !w.Format.HasQuality() || w.MostBytes == 0 {
+		if w.Format.HasQuality() {
+			if quality = w.Quality; quality == 0 {
+				quality = rendition.UsualQuality
+			}
+		}
+		if bytes, err = at(quality); err == nil && w.MostBytes > 0 && int64(len(bytes)) > w.MostBytes {
+			err = fmt.Errorf("%w: %d, and %d are wished", ErrTooManyBytes, len(bytes), w.MostBytes)
+		}
+		return bytes, quality, err
+	}
+	made := map[int][]byte{}
+	least := int64(0)
+	quality, ok, err := rendition.BestQuality(w.MostBytes, func(quality int) (int64, error) {
+		b, err := at(quality)
+		made[quality], least = b, int64(len(b))
+		return least, err
+	})
+	if err == nil && !ok {
+		err = fmt.Errorf("%w: %d, and %d are wished", ErrTooManyBytes, least, w.MostBytes)
+	}
+	return made[quality], quality, err
+}
+
+func export(image *vips.ImageRef, format rendition.Format, quality int) (bytes []byte, err error) {
+	switch format {
+	case rendition.WebP:
+		bytes, _, err = image.ExportWebp(&vips.WebpExportParams{Quality: quality, ReductionEffort: 4, StripMetadata: true})
+	case rendition.AVIF:
+		bytes, _, err = image.ExportAvif(&vips.AvifExportParams{Quality: quality, Effort: 3, StripMetadata: true})
+	case rendition.PNG:
+		bytes, _, err = image.ExportPng(&vips.PngExportParams{Compression: 7, StripMetadata: true})
+	default:
+		bytes, _, err = image.ExportJpeg(&vips.JpegExportParams{Quality: quality, OptimizeCoding: true, StripMetadata: true, SubsampleMode: vips.VipsForeignSubsampleAuto})
+	}
+	return bytes, err
+}
