@@ -8,6 +8,7 @@ import (
 	"strconv"
 	"strings"
 
+	"ambrosa/core/colour"
 	"ambrosa/core/rendition"
 	"ambrosa/internal/assets"
 
@@ -64,13 +65,12 @@ func renderCommand() *cobra.Command {
 
 var errColour = errors.New("a colour is # and six hexadecimal digits, such as #ffffff")
 
-func readColour(text string) (c [3]uint8, err error) {
-	digits, sharp := strings.CutPrefix(text, "#")
-	n, err := strconv.ParseUint(digits, 16, 32)
-	if !sharp || len(digits) != 6 || err != nil {
-		return c, fmt.Errorf("%w: %q", errColour, text)
+func readColour(text string) ([3]uint8, error) {
+	c, ok := colour.ReadHex(text)
+	if !ok || !strings.HasPrefix(text, "#") {
+		return [3]uint8{}, fmt.Errorf("%w: %q", errColour, text)
 	}
-	return [3]uint8{uint8(n >> 16), uint8(n >> 8), uint8(n)}, nil
+	return [3]uint8{c.R, c.G, c.B}, nil
 }
 
 // render makes one rendition of a file.

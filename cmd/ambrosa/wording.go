@@ -10,7 +10,6 @@ import (
 	"io"
 	"os"
 	"slices"
-	"strconv"
 	"strings"
 
 	"ambrosa/core/colour"
@@ -257,8 +256,8 @@ func swatches(list []any) (all []colour.Swatch) {
 				share, _ = n.Float64()
 			}
 		}
-		if n, err := strconv.ParseUint(strings.TrimPrefix(text, "#"), 16, 32); err == nil && len(strings.TrimPrefix(text, "#")) == 6 {
-			all = append(all, colour.Swatch{Lab: colour.RGB{R: uint8(n >> 16), G: uint8(n >> 8), B: uint8(n)}.Lab(), Share: share})
+		if c, ok := colour.ReadHex(text); ok {
+			all = append(all, colour.Swatch{Lab: c.Lab(), Share: share})
 		}
 	}
 	slices.SortStableFunc(all, func(a, b colour.Swatch) int { return cmp.Compare(b.Share, a.Share) })

@@ -5,6 +5,8 @@ package colour
 import (
 	"fmt"
 	"math"
+	"strconv"
+	"strings"
 )
 
 // RGB is a colour in sRGB, 8 bits a channel.
@@ -64,6 +66,13 @@ func (c Lab) RGB() RGB {
 
 // Hex is a colour as style sheets have it.
 func (c RGB) Hex() string { return fmt.Sprintf("#%02x%02x%02x", c.R, c.G, c.B) }
+
+// ReadHex reads what Hex writes, with the # or without; ok is false where it is no colour.
+func ReadHex(text string) (c RGB, ok bool) {
+	digits := strings.TrimPrefix(text, "#")
+	n, err := strconv.ParseUint(digits, 16, 32)
+	return RGB{R: uint8(n >> 16), G: uint8(n >> 8), B: uint8(n)}, err == nil && len(digits) == 6
+}
 
 func cubeRoot(t float64) float64 {
 	const delta = 6.0 / 29

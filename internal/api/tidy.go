@@ -172,7 +172,7 @@ func (s *Server) tidyCounts(ctx context.Context) (b tidyBody, err error) {
 	if err != nil {
 		return b, err
 	}
-	b.Orphans, b.OrphanBytes, b.Twice = c.Orphans.Orphans, c.Orphans.Bytes, c.Twice
+	b.Orphans, b.OrphanBytes, b.Twice = c.Orphans, c.Bytes, c.Twice
 	b.Proposed, b.Shared = c.Proposed, c.Shared
 	b.Broken, b.Strays, b.StrayBytes = c.Broken.Broken, c.Broken.Strays, c.Broken.StrayBytes
 	b.Binned, b.BinBytes, b.Unchecked = c.Bin.Pictures, c.Bin.Bytes, c.Unchecked

@@ -122,35 +122,41 @@ func framed(largest *vips.ImageRef, f rendition.Frame, w rendition.Wish) (Rendit
 
 // encoded is a picture in a wish's format, at its quality or at the best that has few enough bytes.
 func encoded(image *vips.ImageRef, w rendition.Wish) (bytes []byte, quality int, err error) {
-	at := func(quality int) ([]byte, error) {
+	if w.Format.HasQuality() && w.MostBytes > 0 {
+		return best(image, w)
+	}
+	if quality = w.Quality; quality == 0 && w.Format.HasQuality() {
+		quality = rendition.UsualQuality
+	}
+	if bytes, err = export(image, w.Format, quality); err != nil {
+		return nil, 0, failed(err)
+	}
+	if w.MostBytes > 0 && int64(len(bytes)) > w.MostBytes {
+		err = tooManyBytes(len(bytes), w.MostBytes)
+	}
+	return bytes, quality, err
+}
+
+// best is a picture at the best quality that has few enough bytes.
+func best(image *vips.ImageRef, w rendition.Wish) (bytes []byte, quality int, err error) {
+	made := map[int][]byte{}
+	least := 0
+	quality, ok, err := rendition.BestQuality(w.MostBytes, func(quality int) (int64, error) {
 		b, err := export(image, w.Format, quality)
 		if err != nil {
-			return nil, failed(err)
+			return 0, failed(err)
 		}
-		return b, nil
-	}
-	if !w.Format.HasQuality() || w.MostBytes == 0 {
-		if w.Format.HasQuality() {
-			if quality = w.Quality; quality == 0 {
-				quality = rendition.UsualQuality
-			}
-		}
-		if bytes, err = at(quality); err == nil && w.MostBytes > 0 && int64(len(bytes)) > w.MostBytes {
-			err = fmt.Errorf("%w: %d, and %d are wished", ErrTooManyBytes, len(bytes), w.MostBytes)
-		}
-		return bytes, quality, err
-	}
-	made := map[int][]byte{}
-	least := int64(0)
-	quality, ok, err := rendition.BestQuality(w.MostBytes, func(quality int) (int64, error) {
-		b, err := at(quality)
-		made[quality], least = b, int64(len(b))
-		return least, err
+		made[quality], least = b, len(b)
+		return int64(least), nil
 	})
 	if err == nil && !ok {
-		err = fmt.Errorf("%w: %d, and %d are wished", ErrTooManyBytes, least, w.MostBytes)
+		err = tooManyBytes(least, w.MostBytes)
 	}
 	return made[quality], quality, err
+}
+
+func tooManyBytes(has int, most int64) error {
+	return fmt.Errorf("%w: %d, and %d are wished", ErrTooManyBytes, has, most)
 }
 
 func export(image *vips.ImageRef, format rendition.Format, quality int) (bytes []byte, err error) {

@@ -15,7 +15,8 @@ import (
 
 // Counts are how much there is to tidy. Unfit and Gaps are in the order of their names.
 type Counts struct {
-	Orphans    query.OrphanCountsRow
+	Orphans    int64
+	Bytes      int64 // of the orphans
 	Bin        query.BinCountsRow
 	Broken     query.BrokenCountsRow
 	Proposed   int64 // of the orphans
@@ -68,15 +69,19 @@ func (t *Tidy) count(ctx context.Context) (c Counts, err error) {
 	c.Unfit, c.Gaps = make([]int64, len(core.Faults)), make([]int64, len(core.Gaps))
 	q := t.Store.Queries
 	for _, count := range []func() error{
-		func() (err error) { c.Orphans, err = q.OrphanCounts(ctx); return err },
 		func() (err error) { c.Bin, err = q.BinCounts(ctx); return err },
 		func() (err error) { c.Broken, err = q.BrokenCounts(ctx); return err },
 		func() (err error) { c.Twice, err = q.CountTwice(ctx); return err },
 		func() (err error) { c.Shared, err = q.CountShared(ctx); return err },
 		func() error {
-			ids, err := t.Proposed(ctx, limits)
-			c.Proposed = int64(len(ids))
-			return err
+			return t.EachOrphan(ctx, limits, func(o Orphan) error {
+				c.Orphans++
+				c.Bytes += o.Bytes
+				if len(o.SpeaksFor()) == 0 {
+					c.Proposed++
+				}
+				return nil
+			})
 		},
 		func() (err error) { c.Unchecked, err = q.CountUnchecked(ctx, checks.Version); return err },
 		func() error {

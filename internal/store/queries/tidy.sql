@@ -248,10 +248,6 @@ ON CONFLICT (only_row) DO UPDATE SET owners = excluded.owners, pictures = exclud
 -- Of what state everything is now.
 SELECT owners, pictures, pg_current_snapshot()::text AS snapshot FROM catalogue_state;
 
--- name: OrphanCounts :one
-SELECT count(*)::bigint AS orphans, coalesce(sum(a.bytes), 0)::bigint AS bytes FROM asset a
-WHERE a.binned_at IS NULL AND a.doomed_at IS NULL AND NOT a.placeholder AND NOT EXISTS (SELECT 1 FROM placement p WHERE p.asset_id = a.id);
-
 -- name: BinCounts :one
 SELECT count(*)::bigint AS pictures, coalesce(sum(bytes), 0)::bigint AS bytes, coalesce(min(binned_at), now())::timestamptz AS oldest FROM asset WHERE binned_at IS NOT NULL;
 

@@ -1029,23 +1029,6 @@ func (q *Queries) LockDoomed(ctx context.Context, ids []int64) ([]LockDoomedRow,
 	return items, nil
 }
 
-const orphanCounts = `-- name: OrphanCounts :one
-SELECT count(*)::bigint AS orphans, coalesce(sum(a.bytes), 0)::bigint AS bytes FROM asset a
-WHERE a.binned_at IS NULL AND a.doomed_at IS NULL AND NOT a.placeholder AND NOT EXISTS (SELECT 1 FROM placement p WHERE p.asset_id = a.id)
-`
-
-type OrphanCountsRow struct {
-	Orphans int64
-	Bytes   int64
-}
-
-func (q *Queries) OrphanCounts(ctx context.Context) (OrphanCountsRow, error) {
-	row := q.db.QueryRow(ctx, orphanCounts)
-	var i OrphanCountsRow
-	err := row.Scan(&i.Orphans, &i.Bytes)
-	return i, err
-}
-
 const orphans = `-- name: Orphans :many
 WITH orphan AS (
     SELECT a.id, a.sha256, a.bytes, a.created_at, a.tags FROM asset a

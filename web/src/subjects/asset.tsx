@@ -1,4 +1,5 @@
 import type { Change, Touched } from '../api/client';
+import { baseName } from '../ui/format';
 import { Look } from '../ui/Look';
 import { plainly } from '../ui/Met';
 import { Thumb } from '../ui/Thumb';
@@ -35,8 +36,11 @@ export const assetRenderer: Renderer = {
   elsewhere: true,
   name: (change, touched) => {
     const path = plainly(touched.paths.get(change.id) ?? '');
-    const cut = path.lastIndexOf('/') + 1;
-    return { code: path.slice(cut) || t('subject.asset', { id: change.id }), label: path.slice(0, cut) };
+    const name = baseName(path);
+    return {
+      code: name || t('subject.asset', { id: change.id }),
+      label: path.slice(0, path.length - name.length),
+    };
   },
   text: words,
   Side: ({ change, side, touched }) => (

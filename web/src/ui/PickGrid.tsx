@@ -1,3 +1,4 @@
+import { baseName } from './format';
 import { plainly } from './Met';
 import { Thumb } from './Thumb';
 import './PickGrid.css';
@@ -27,7 +28,7 @@ export function PickGrid<P extends Pickable>({ pictures, label, isPicked, onPick
         <li key={p.sha}>
           <button type="button" aria-pressed={isPicked(p)} onClick={() => onPick(p)} title={plainly(p.path)}>
             <Thumb sha={p.sha} size={88} />
-            <span className="mono clip">{plainly(p.path.slice(p.path.lastIndexOf('/') + 1))}</span>
+            <span className="mono clip">{plainly(baseName(p.path))}</span>
             {says && <span className="soft clip">{says(p)}</span>}
           </button>
         </li>

@@ -1,11 +1,11 @@
 import { Autocomplete, Button, Modal, Textarea, TextInput } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
-import { useNavigate } from '@tanstack/react-router';
 import { useState } from 'react';
 import type { Delivery } from '../../api/client';
 import { askDelivery } from '../../api/deliveries';
 import { deliveryTouched, suppliersQuery, useAsk } from '../../api/queries';
 import type { Rights } from '../../api/sources';
+import { usePlanned } from '../../ui/usePlanned';
 import { t } from '../../words/words';
 import { RightsFields } from '../sources/Rights';
 
@@ -17,8 +17,7 @@ export function Describe({ delivery }: { delivery: Delivery }) {
     [...deliveryTouched, ['pairing', delivery.id]],
   );
   const closed = Boolean(delivery.closedAt);
-  const navigate = useNavigate();
-  const remove = useAsk((title: string) => askDelivery.planRemoval(delivery.id, title), []);
+  const { busy, plan } = usePlanned();
   return (
     <>
       <button type="button" className="linkish" onClick={() => setOpened(true)}>
@@ -36,11 +35,11 @@ export function Describe({ delivery }: { delivery: Delivery }) {
         <button
           type="button"
           className="linkish"
-          disabled={remove.isPending}
+          disabled={busy}
           onClick={() =>
-            remove.mutate(t('gather.removal', { title: delivery.title }).slice(0, 200), {
-              onSuccess: ({ id }) => void navigate({ to: '/plan/$plan', params: { plan: String(id) } }),
-            })
+            void plan(() =>
+              askDelivery.planRemoval(delivery.id, t('gather.removal', { title: delivery.title }).slice(0, 200)),
+            )
           }
         >
           {t('gather.remove_closed')}
