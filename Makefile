@@ -13,6 +13,8 @@ NEEDED := $(shell ls /usr/lib/postgresql/*/bin/postgres >/dev/null 2>&1 || echo 
 	$(shell command -v chromium >/dev/null || echo chromium)
 
 # What checks are compared with; without it those tests are skipped.
+READERS := $(shell command -v unzip >/dev/null || echo unzip) $(shell command -v bsdtar >/dev/null || echo libarchive-tools) $(shell command -v dwebp >/dev/null || echo webp) \
+    $(shell command -v djpeg >/dev/null || echo libjpeg-turbo-progs)
 TRUTHS := $(shell command -v convert-im6.q16 >/dev/null || echo imagemagick) $(shell command -v exiftool >/dev/null || echo libimage-exiftool-perl) \
 	$(shell dpkg -s icc-profiles-free >/dev/null 2>&1 || echo icc-profiles-free)
 # Photographs and drawings on which nobody knows what is enlarged.
@@ -37,8 +39,8 @@ demo-reset: build ## Start the demo world over
 build: system bin/ambrosa ## Build bin/ambrosa with the interface inside
 
 test: build ## Run every test; the README's test command
-	@$(MAKE) --no-print-directory system NEEDED="$(OTHERS) $(TRUTHS)"
-	@ulimit -c 0; go test -count=1 -timeout 15m ./... ./e2e/...
+	@$(MAKE) --no-print-directory system NEEDED="$(OTHERS) $(TRUTHS) $(READERS)"
+	@ulimit -c 0; go test -count=1 -timeout 25m ./... ./e2e/...
 
 lint: system web/node_modules web/src/api/schema.d.ts $(TOOLS)/sqlc ## Check style and types
 	@test -z "$$(gofmt -l cmd core internal e2e web/*.go)" || { gofmt -l cmd core internal e2e; exit 1; }
@@ -51,11 +53,11 @@ lint: system web/node_modules web/src/api/schema.d.ts $(TOOLS)/sqlc ## Check sty
 # How many kills, and how long each fuzz target runs.
 KILLS ?= 100
 FUZZTIME ?= 60s
-RACED := ./internal/ledger ./internal/pair ./internal/gather ./internal/api ./internal/store ./internal/assets ./internal/cluster ./internal/people ./internal/catalogue ./internal/jobs ./internal/sources ./internal/drop ./internal/pages ./internal/tidy
+RACED := ./internal/ledger ./internal/pair ./internal/gather ./internal/api ./internal/store ./internal/assets ./internal/cluster ./internal/people ./internal/catalogue ./internal/jobs ./internal/sources ./internal/drop ./internal/pages ./internal/tidy ./internal/publish ./internal/tell
 
 prove: build ## The long proofs: kills at points chosen by chance, fuzzing, the race detector
 	@AMBROSA_KILLS=$(KILLS) go test -count=1 -run '^TestKill$$' -v -timeout 60m ./e2e | grep -v '^=== '
-	@AMBROSA_PROVE=1 go test -count=1 -run "^TestStates$$" -timeout 30m ./e2e
+	@AMBROSA_PROVE=1 go test -count=1 -run "^(TestStates|TestMessagesArrive)$$" -timeout 30m ./e2e
 	@$(MAKE) --no-print-directory system NEEDED="$(TRUTHS) $(WALLPAPERS)"
 	@AMBROSA_PROVE=1 go test -count=1 -run "^TestChecksTruth$$" -v -timeout 30m ./internal/assets | grep -v '^=== '
 	@go test -race -count=1 -timeout 30m $(RACED)
@@ -66,10 +68,11 @@ prove: build ## The long proofs: kills at points chosen by chance, fuzzing, the 
 		done; \
 	done
 
-bench: build ## Measure what the README promises; against psql, vipsthumbnail and ripgrep
+bench: build ## Measure what the README promises; against psql, vips, rclone, zip and ripgrep
 	@command -v rg >/dev/null || $(MAKE) --no-print-directory system NEEDED=ripgrep
 	@command -v mawk >/dev/null || $(MAKE) --no-print-directory system NEEDED=mawk
-	@go test -run "^$$" -bench . -benchtime 1x -timeout 60m ./core/... ./internal/ledger ./internal/wording ./internal/hand ./internal/assets ./internal/store ./internal/tables ./internal/tablefiles ./e2e
+	@command -v zip >/dev/null || $(MAKE) --no-print-directory system NEEDED=zip
+	@go test -run "^$$" -bench . -benchtime 1x -timeout 60m ./core/... ./internal/ledger ./internal/wording ./internal/hand ./internal/assets ./internal/store ./internal/tables ./internal/tablefiles ./internal/publish ./e2e
 
 screenshots: build ## Draw docs/screenshots anew from the demo world
 	@AMBROSA_SCREENSHOTS=$(CURDIR)/docs/screenshots go test -count=1 -run TestScreenshots -v -timeout 10m ./e2e/

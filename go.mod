@@ -12,6 +12,7 @@ require (
 	github.com/corona10/goimagehash v1.1.0
 	github.com/danielgtaylor/huma/v2 v2.37.2
 	github.com/davidbyttow/govips/v2 v2.16.0
+	github.com/emersion/go-smtp v0.25.1
 	github.com/gofiber/fiber/v2 v2.52.15
 	github.com/gosimple/slug v1.15.0
 	github.com/jackc/pgx/v5 v5.12.0
@@ -32,6 +33,7 @@ require (
 	github.com/theory/jsonpath v0.12.3
 	github.com/tus/tusd/v2 v2.9.1
 	github.com/valyala/fasthttp v1.69.0
+	github.com/wneessen/go-mail v0.8.1
 	github.com/xuri/excelize/v2 v2.11.1
 	github.com/yuin/goldmark v1.8.7
 	gocloud.dev v0.47.0
@@ -94,6 +96,7 @@ require (
 	github.com/dropbox/dropbox-sdk-go-unofficial/v6 v6.6.2 // indirect
 	github.com/dsnet/compress v0.0.2-0.20230904184137-39efe44ab707 // indirect
 	github.com/ebitengine/purego v0.11.1 // indirect
+	github.com/emersion/go-sasl v0.0.0-20241020182733-b788ff22d5a6 // indirect
 	github.com/felixge/httpsnoop v1.1.0 // indirect
 	github.com/gabriel-vasile/mimetype v1.4.15 // indirect
 	github.com/geoffgarside/ber v1.2.0 // indirect

@@ -77,7 +77,7 @@ func servers(t *testing.T, folder string) map[string]string {
 	}
 	begin("http", "http://127.0.0.1:%d/", "rclone", "serve", "http", "FOLDER", "--addr", "127.0.0.1:PORT")
 	if exec.Command("/usr/bin/python3", "-c", "import pyftpdlib").Run() == nil {
-		begin("ftp", "ftp://mo@127.0.0.1:%d/", "/usr/bin/python3", "-m", "pyftpdlib", "-i", "127.0.0.1", "-p", "PORT", "-u", driveUser, "-P", driveSecret, "-d", "FOLDER")
+		begin("ftp", "ftp://mo@127.0.0.1:%d/", "/usr/bin/python3", "-m", "pyftpdlib", "-i", "127.0.0.1", "-p", "PORT", "-u", driveUser, "-P", driveSecret, "-w", "-d", "FOLDER")
 	} else {
 		t.Log("ftp is skipped: python3-pyftpdlib is not installed")
 	}

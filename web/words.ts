@@ -22,26 +22,35 @@ const STATIONS: Record<string, { names: string[]; folders: RegExp }> = {
   keys: { names: ['keys'], folders: /ui\/Keys/ },
   pictures: { names: ['pictures'], folders: /stations\/(pictures|tidy)\// },
   tidy: { names: ['tidy'], folders: /stations\/tidy\// },
+  publish: { names: ['publish'], folders: /stations\/publish\// },
 };
 
 /** What the server says that few stations show: of cells, of drives and addresses, of rights. Elsewhere it is fetched when it is said. */
 const CELLS = 'table_(picture|main|alt|barcode|zeros|key|parent|number|formula|text_long|cells|quote|blank|address)';
+/** What is wrong with a row of a table of owners. */
+const OWNERS = '(as_written|other_kind|title_missing|product_(is_variant|unknown|left_out)|category_(of_product|deep|unknown)|barcode_(taken|twice|zeros)|sku_(twice|missing|empty|taken)|ground_missing|own_ground|owner_in_use)$';
 const SAID: Record<string, RegExp> = {
-  tables: new RegExp(`^(${CELLS}|fetch_|sheet_|table_(password|old|damaged|bomb|empty|without_sku|no_text|wide|date_unreadable|flag_unreadable))`),
-  ledger: new RegExp(`^(${CELLS}|rights_|asset_(shown|doomed|wanted)$)`),
-  catalogue: /^(title_long|sku_there|product_gone|category_(gone|in_use|there)|code_there|file_name_taken|picture_gone|pictures_since|owner_gone)$|^(fetch_|vault_|archive_)/,
+  tables: new RegExp(`^(${CELLS}|${OWNERS}|fetch_|sheet_|table_(password|old|damaged|bomb|empty|without_sku|no_text|wide|date_unreadable|flag_unreadable))`),
+  ledger: new RegExp(`^(${CELLS}|${OWNERS}|rights_|publish_|asset_(shown|doomed|wanted)$)`),
+  catalogue: new RegExp(
+    `^((title_long|sku_there|product_gone|category_(gone|in_use|there)|code_there|file_name_taken|picture_gone|pictures_since|owner_gone)$|fetch_|vault_|archive_|${OWNERS})`,
+  ),
   pages: /^(walk_|picture_(border|soft)$)/,
-  gather: /^(picture_(deleted|cut|checksum|packed|header|damaged|large)$|type_|left_|page_|lookup_|drive_|source_removed|picture_too_small|fetch_|vault_|archive_)/,
+  gather: new RegExp(
+    `^(picture_(deleted|cut|checksum|packed|header|damaged|large)$|type_|left_|page_|lookup_|drive_|source_removed|picture_too_small|fetch_|vault_|archive_|publish_|${OWNERS})`,
+  ),
+  publish: /^(publish_|rights_|drive_)/,
 };
 /** What the server refuses to one station alone: its texts come with the station's. */
 const REFUSED: Record<string, RegExp> = {
   gather: /^refused\.(guide|point|no_page_rule|page_forgotten|no_guide|nothing_to_ask)$|^refused\.(drive_|source_|not_collected|schedule|sealed)/,
   tables: /^refused\.(table_|assignment_|nothing_to_collect|collecting|no_sheet)/,
   catalogue: /^refused\.(pattern|language|text_|rule_|siblings|picture_address)/,
+  publish: /^refused\.(channel|no_package|site|no_addresses)/,
   tidy: /^refused\.(bin_count|limits|finding)$/,
   ledger: /^refused\.(final|run_state|undone)$/,
   shots: /^refused\.(picture_(columns|many)|cell_(taken|place))$/,
-  people: /^refused\.(name_taken|weak|role|name|password|last_admin|former)$/,
+  people: /^refused\.(mail_|webhook|no_mail_|name_taken|weak|role|name|password|last_admin|former)$/,
 };
 /** What the server writes into files, and no screen shows. */
 const IN_FILES = /^(column|report)_/;

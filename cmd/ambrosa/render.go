@@ -30,7 +30,7 @@ func renderCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "render FILE --size LONGEST|WxH --format jpeg|webp|avif|png --to FILE",
 		Short: "Make a picture in another size and format; no database is needed",
-		Long: "Make a picture in another size and format, in sRGB and without metadata, and write what came of it as a JSON object.\n" +
+		Long: "Make a picture in another size and format, in sRGB, and write what came of it as a JSON object.\n" +
 			"No picture is enlarged: one that has fewer pixels keeps them. --fit inside keeps all of the picture, crop fills the box from\n" +
 			"its middle, pad fills it with the background's colour. --most-bytes takes the best quality that has few enough bytes.\n" +
 			"Exit code 1: it has too many bytes at any quality, or can't be written; 2: the file can't be read, or the wish means nothing.",
@@ -57,6 +57,7 @@ func renderCommand() *cobra.Command {
 	c.Flags().StringVar((*string)(&w.Format), "format", string(rendition.JPEG), "jpeg, webp, avif or png")
 	c.Flags().IntVar(&w.Quality, "quality", 0, "1 to 100; without it "+strconv.Itoa(rendition.UsualQuality))
 	c.Flags().Int64Var(&w.MostBytes, "most-bytes", 0, "how many bytes it may have")
+	c.Flags().StringVar((*string)(&w.Keep), "keep", "", "metadata that stay: rights (copyright, creator) or all (place and device, too)")
 	c.Flags().StringVar(&background, "background", "#ffffff", "what is behind transparent parts, and around a padded picture")
 	c.Flags().StringVar(&to, "to", "", "the file to write; one that is there is replaced")
 	c.Flags().Int64Var(&millions, "most-pixels", 300, "millions of pixels above which a picture is not read")
@@ -80,7 +81,7 @@ func render(ctx context.Context, file, to string, w rendition.Wish, mostPixels i
 	} else if !info.Mode().IsRegular() {
 		return fmt.Errorf("%w: %s is no file", errUnreadable, file)
 	}
-	made, err := assets.Render(ctx, assets.Source{File: file}, []rendition.Wish{w}, mostPixels)
+	made, err := assets.Render(ctx, assets.Source{File: file}, rendition.Size{}, []rendition.Wish{w}, mostPixels)
 	switch {
 	case errors.Is(err, assets.ErrDamaged), errors.Is(err, assets.ErrTooLarge):
 		return fmt.Errorf("%w: %s: %w", errUnreadable, file, err)

@@ -2,6 +2,7 @@ package main
 
 import (
 	"fmt"
+	"net"
 	"os"
 	"strconv"
 	"strings"
@@ -57,6 +58,7 @@ func (s *settings) check() error {
 	if s.port < 0 || s.port > 65535 {
 		return usage("there is no port %d", s.port)
 	}
+	s.Site = "http://" + net.JoinHostPort(s.host, strconv.Itoa(s.port))
 	proxies, err := fetch.ParseNetworks(s.proxies)
 	if err != nil {
 		return usage("trusted proxies: %v", err)

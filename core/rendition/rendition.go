@@ -35,6 +35,18 @@ const (
 // Formats are all of them.
 var Formats = []Format{JPEG, WebP, AVIF, PNG}
 
+// Keep says which metadata of a picture stay in its renditions.
+type Keep string
+
+const (
+	KeepNone   Keep = ""       // none
+	KeepRights Keep = "rights" // copyright and creator
+	KeepAll    Keep = "all"    // what its EXIF says: place and device, too
+)
+
+// Keeps are all of them.
+var Keeps = []Keep{KeepNone, KeepRights, KeepAll}
+
 // HasQuality reports whether less quality makes fewer bytes of it.
 func (f Format) HasQuality() bool { return f != PNG }
 
@@ -65,6 +77,7 @@ type Wish struct {
 	Quality       int      // 1 to 100; 0 for what is usual, or for the best that MostBytes allows
 	MostBytes     int64    // 0 for any
 	Background    [3]uint8 // red, green, blue: behind what is transparent where the format is not, and of what is padded
+	Keep          Keep
 }
 
 // ReadSize reads a longest side or a box. ErrSize.
@@ -96,6 +109,8 @@ func (w Wish) Check() error {
 		return fmt.Errorf("%w: there is no fit %q; there are inside, crop, pad", ErrWish, w.Fit)
 	case !slices.Contains(Formats, w.Format):
 		return fmt.Errorf("%w: there is no format %q; there are jpeg, webp, avif, png", ErrWish, w.Format)
+	case !slices.Contains(Keeps, w.Keep):
+		return fmt.Errorf("%w: metadata are kept as rights, all, or not", ErrWish)
 	case w.Quality < 0 || w.Quality > 100:
 		return fmt.Errorf("%w: a quality is 1 to 100", ErrWish)
 	case w.MostBytes < 0:
@@ -145,6 +160,20 @@ func (w Wish) Frame(width, height int) Frame {
 	}
 	f.Left, f.Top = half(f.ScaledWidth-f.Width), half(f.ScaledHeight-f.Height)
 	return f
+}
+
+// Size is one in pixels.
+type Size struct {
+	Width  int `json:"width"`
+	Height int `json:"height"`
+}
+
+// From is the size that a picture is scaled to, of which all frames come: at least so large, and as the largest of them.
+func From(least Size, frames []Frame) Size {
+	for _, f := range frames {
+		least.Width, least.Height = max(least.Width, f.ScaledWidth), max(least.Height, f.ScaledHeight)
+	}
+	return least
 }
 
 // half is the half of a number, rounded down.

@@ -213,5 +213,7 @@ func readKind(s string) string { return kinds[plain(s)] }
 var yes = []string{"yes", "y", "1", "x", "true", "ja", "j", "wahr", "oui", "o", "vrai", "si", "s", "vero", "verdadero", "waar", "main"}
 var no = []string{"no", "n", "0", "false", "nein", "falsch", "non", "faux", "falso", "nee", "onwaar"}
 
-func isFlag(s string) bool { return isYes(s) || slices.Contains(no, plain(s)) }
-func isYes(s string) bool  { return slices.Contains(yes, plain(s)) }
+func isFlag(s string) bool { return IsYes(s) || slices.Contains(no, plain(s)) }
+
+// IsYes reports whether a text says yes, in one of the languages that tables are read in.
+func IsYes(s string) bool { return slices.Contains(yes, plain(s)) }

@@ -100,7 +100,7 @@ func (r *Reader) Row(row Row) {
 
 // place notes what a row says of pictures: the main one first, then the list, then the one that the row is of.
 func (r *Reader) place(row Row, cells map[Field]cellAt) {
-	p := Placed{Line: row.Number, SKU: catalogue.CleanKey(cells[SKU].Text), Alt: catalogue.CleanText(cells[Alt].Text), Main: isYes(cells[MainFlag].Text)}
+	p := Placed{Line: row.Number, SKU: catalogue.CleanKey(cells[SKU].Text), Alt: catalogue.CleanText(cells[Alt].Text), Main: IsYes(cells[MainFlag].Text)}
 	for _, f := range []Field{Main, Pictures, Picture} {
 		at, ok := cells[f]
 		if !ok {

@@ -53,7 +53,7 @@ func (c *Checker) readFlag(r Row, cells map[Field]cellAt, key string) {
 		o = &ownersRows{row: r.Number}
 		c.owners[key] = o
 	}
-	if at, ok := cells[MainFlag]; ok && isYes(at.Text) {
+	if at, ok := cells[MainFlag]; ok && IsYes(at.Text) {
 		if o.mains++; o.mains > 1 {
 			c.add(at, MainMany, nil)
 		}

@@ -95,6 +95,7 @@ type foundBody struct {
 type trailBody struct {
 	Gathering int32 `json:"gathering"`
 	ToPair    int32 `json:"toPair"`
+	ToPublish int32 `json:"toPublish" doc:"Channels to which something would go that was not published yet."`
 	Products  int32 `json:"products"`
 	Runs      int32 `json:"runs"`
 }

@@ -30,6 +30,8 @@ var exceptional = map[string]people.Role{
 	"POST /api/drive-hosts": people.Admin, "DELETE /api/drive-hosts": people.Admin, "PUT /api/pictures/{sha}/rights": people.Admin, "POST /api/plans/{id}/release": people.Admin,
 	"GET /api/sources/{id}/browse": people.Editor, "GET /api/sources/{id}/glimpse": people.Editor, "GET /api/sources/{id}/folder": people.Editor, "GET /api/pages/glance": people.Editor, "GET /api/pages/picture": people.Editor,
 	"POST /api/gallery/look": people.Viewer, "POST /api/gallery/zip": people.Viewer, "POST /api/tidy/strays/delete": people.Admin, "PUT /api/tidy/limits": people.Admin, "POST /api/tidy/empty": people.Admin, "POST /api/tidy/scrub": people.Admin,
+	"POST /api/channels/{id}/addresses": people.Admin, "PUT /api/house": people.Admin, "PUT /api/session/mail": people.Viewer,
+	"GET /api/mail-server": people.Admin, "PUT /api/mail-server": people.Admin, "POST /api/mail-server/try": people.Admin, "GET /api/webhooks": people.Admin, "POST /api/webhooks": people.Admin, "DELETE /api/webhooks/{id}": people.Admin,
 	"HEAD /api/uploads/{id}": people.Editor, "OPTIONS /api/uploads/": people.Editor,
 }
 

@@ -14,7 +14,7 @@ import (
 
 type jobBody struct {
 	ID      int64           `json:"id"`
-	Kind    string          `json:"kind" enum:"run,take_in,worksheet,reconcile" doc:"What it does: apply a plan, take a delivery in, read and check a table."`
+	Kind    string          `json:"kind" enum:"run,take_in,worksheet,reconcile,publishing" doc:"What it does: apply a plan, take a delivery in, read and check a table."`
 	Subject int64           `json:"subject" doc:"The run or delivery it works on."`
 	Title   string          `json:"title"`
 	State   string          `json:"state" enum:"waiting,working,stopping,stopped,failed"`
@@ -32,7 +32,7 @@ type jobBody struct {
 type noticeBody struct {
 	ID      int64           `json:"id"`
 	At      time.Time       `json:"at"`
-	Kind    string          `json:"kind" enum:"run,take_in,worksheet,reconcile,tidy_plan"`
+	Kind    string          `json:"kind" enum:"run,take_in,worksheet,reconcile,tidy_plan,publishing"`
 	Subject int64           `json:"subject" doc:"The run, delivery or import that it was."`
 	Title   string          `json:"title"`
 	State   string          `json:"state" enum:"done,stopped,failed"`

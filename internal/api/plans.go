@@ -11,10 +11,12 @@ import (
 	"ambrosa/internal/ledger"
 	"ambrosa/internal/pair"
 	"ambrosa/internal/people"
+	"ambrosa/internal/store/query"
 
 	labels "ambrosa/internal/catalogue"
 
 	"github.com/danielgtaylor/huma/v2"
+	"github.com/jackc/pgx/v5"
 )
 
 type planBody struct {
@@ -94,8 +96,17 @@ func (s *Server) planRoutes(api huma.API) {
 		})
 	huma.Register(api, operation(people.Editor, http.MethodPost, "/api/plans/{id}/apply", "apply-plan",
 		"Apply a plan: a run in the background"),
-		func(ctx context.Context, in *ByID) (*body[idBody], error) {
-			id, err := s.Ledger.Apply(ctx, in.ID, person(ctx).ID)
+		func(ctx context.Context, in *struct {
+			ByID
+			Mail bool `query:"mail" doc:"Tell by mail when it ended, whatever you wish else."`
+		}) (*body[idBody], error) {
+			var id int64
+			err := s.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) (err error) {
+				if id, err = s.Ledger.ApplyIn(ctx, q, tx, in.ID, person(ctx).ID); err != nil || !in.Mail {
+					return err
+				}
+				return q.WantMail(ctx, query.WantMailParams{Kind: ledger.Work, Subject: id})
+			})
 			return answer(idBody{id}), problem(err)
 		})
 	huma.Register(api, operation(people.Admin, http.MethodPost, "/api/plans/{id}/release", "release-lines",

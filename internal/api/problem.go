@@ -5,6 +5,7 @@ import (
 	"net/http"
 
 	"ambrosa/core/catalogue"
+	"ambrosa/core/channel"
 	"ambrosa/core/page"
 	"ambrosa/core/schedule"
 	core "ambrosa/core/wording"
@@ -16,11 +17,13 @@ import (
 	"ambrosa/internal/pages"
 	"ambrosa/internal/pair"
 	"ambrosa/internal/people"
+	"ambrosa/internal/publish"
 	"ambrosa/internal/seal"
 	"ambrosa/internal/sheet"
 	"ambrosa/internal/sources"
 	"ambrosa/internal/tablefiles"
 	"ambrosa/internal/tables"
+	"ambrosa/internal/tell"
 	"ambrosa/internal/tidy"
 	"ambrosa/internal/wording"
 
@@ -59,6 +62,10 @@ var statuses = []struct {
 	{wording.ErrCase, 422, "text_case"}, {wording.ErrTwice, 409, "rule_twice"}, {wording.ErrBranch, 422, "rule_branch"}, {wording.ErrAct, 422, "text_act"},
 	{wording.ErrTooLong, 422, "text_long"}, {hand.ErrSiblings, 409, "siblings"}, {hand.ErrRule, 422, "rule"}, {hand.ErrAddress, 422, "picture_address"},
 	{page.ErrGuide, 422, "guide"}, {page.ErrPoint, 422, "point"}, {page.ErrNoRule, 422, "no_page_rule"}, {pages.ErrForgotten, 404, "page_forgotten"}, {sources.ErrNoGuide, 409, "no_guide"}, {sources.ErrNothingToAsk, 409, "nothing_to_ask"},
+	{channel.ErrChannel, 422, "channel"}, {publish.ErrName, 409, "channel_name"}, {publish.ErrListName, 422, "list_name"}, {publish.ErrBusy, 409, "channel_busy"}, {publish.ErrNoPackage, 409, "no_package"},
+	{tell.ErrAddress, 422, "mail_address"}, {tell.ErrWish, 422, "mail_wish"}, {tell.ErrServer, 422, "mail_server"}, {tell.ErrWebhook, 422, "webhook"}, {tell.ErrNoServer, 409, "no_mail_server"},
+	{tell.ErrNoAddress, 409, "no_mail_address"}, {tell.ErrTry, 502, "mail_not_sent"},
+	{publish.ErrSite, 422, "site"}, {publish.ErrNoAddresses, 409, "no_addresses"},
 	{tables.ErrNoStep, 409, "no_step"}, {tables.ErrNoCell, 422, "table_cell"},
 }
 

@@ -20,9 +20,11 @@ import (
 	"ambrosa/internal/ledger"
 	"ambrosa/internal/pair"
 	"ambrosa/internal/people"
+	"ambrosa/internal/publish"
 	"ambrosa/internal/sources"
 	"ambrosa/internal/store"
 	"ambrosa/internal/tables"
+	"ambrosa/internal/tell"
 	"ambrosa/internal/tidy"
 	"ambrosa/internal/wording"
 
@@ -61,6 +63,8 @@ type Server struct {
 	drops      drops
 	Gallery    *gallery.Gallery
 	Tidy       *tidy.Tidy
+	Publish    *publish.Publish
+	Tell       *tell.Tell
 	latest     latest
 }
 
@@ -85,6 +89,8 @@ func (s *Server) App() (*fiber.App, error) {
 	app.Get("/readyz", s.ready)
 	app.Get("/metrics", adaptor.HTTPHandler(promhttp.HandlerFor(registry, promhttp.HandlerOpts{})))
 	app.Use(dropPath, s.drop)
+	app.Get(publicPath+":address", s.public)
+	app.Get("/outside", s.outside)
 	app.Use("/api", noStore)
 	api := s.describe(app)
 	s.plainRoutes(app, api)
@@ -146,6 +152,7 @@ func (s *Server) plainRoutes(app *fiber.App, api huma.API) {
 	s.tableFiles(app, api)
 	s.sheetRoutes(app, api)
 	s.pictureTables(app, api)
+	s.packageRoutes(app, api)
 }
 
 func (s *Server) register(api huma.API) {
@@ -177,6 +184,8 @@ func (s *Server) register(api huma.API) {
 	s.galleryActs(api)
 	s.tidyRoutes(api)
 	s.tidyActs(api)
+	s.channelRoutes(api)
+	s.messageRoutes(api)
 }
 
 // OpenAPI returns the document of the whole interface, as YAML's JSON, without a server running.

@@ -20,24 +20,32 @@ type Rendition struct {
 // ErrTooManyBytes is returned for a rendition that has more bytes than wished even at the least quality.
 var ErrTooManyBytes = fmt.Errorf("it has too many bytes even at quality %d; make it smaller, or allow more", rendition.LeastQuality)
 
-// Render makes renditions of a picture, in one decoding: in sRGB, as it is seen after its EXIF orientation, without metadata. Memory grows with the
+// Render makes renditions of a picture, in one decoding: in sRGB, as it is seen after its EXIF orientation, with those metadata that a
+// wish keeps. Memory grows with the
 // largest of them, but for what can only be decoded whole. Errors are those of Probe, those of wishes, and ErrTooManyBytes.
-func Render(ctx context.Context, src Source, wishes []rendition.Wish, maxPixels int64) ([]Rendition, error) {
+//
+// All come of one picture that is scaled to from, or larger where a wish needs it: how large it is shows in the bytes of the smaller ones. Nothing for from
+// is as large as the largest wish.
+func Render(ctx context.Context, src Source, from rendition.Size, wishes []rendition.Wish, maxPixels int64) ([]Rendition, error) {
 	for _, w := range wishes {
 		if err := w.Check(); err != nil {
 			return nil, err
 		}
 	}
 	start()
+	said, err := kept(src, wishes)
+	if err != nil {
+		return nil, err
+	}
 	var made []Rendition
-	err := beside(src, func() (err error) {
-		made, err = render(ctx, src, wishes, maxPixels)
+	err = beside(src, func() (err error) {
+		made, err = render(ctx, src, from, wishes, said, maxPixels)
 		return err
 	})
 	return made, err
 }
 
-func render(ctx context.Context, src Source, wishes []rendition.Wish, maxPixels int64) ([]Rendition, error) {
+func render(ctx context.Context, src Source, from rendition.Size, wishes []rendition.Wish, said map[rendition.Keep]exif, maxPixels int64) ([]Rendition, error) {
 	width, height, whole, err := measure(src, maxPixels)
 	if err != nil {
 		return nil, err
@@ -48,12 +56,12 @@ func render(ctx context.Context, src Source, wishes []rendition.Wish, maxPixels 
 	}
 	defer done()
 	frames := make([]rendition.Frame, len(wishes))
-	widest, highest := 1, 1
 	for i, w := range wishes {
 		frames[i] = w.Frame(width, height)
-		widest, highest = max(widest, frames[i].ScaledWidth), max(highest, frames[i].ScaledHeight)
 	}
-	largest, err := src.within(widest, highest)
+	alone := from == rendition.Size{} && len(wishes) == 1 && wishes[0].MostBytes == 0
+	from = rendition.From(from, frames)
+	largest, err := src.within(from.Width, from.Height)
 	if err != nil {
 		return nil, failed(err)
 	}
@@ -61,7 +69,7 @@ func render(ctx context.Context, src Source, wishes []rendition.Wish, maxPixels 
 	if err := toSRGB(largest); err != nil {
 		return nil, failed(err)
 	}
-	if len(wishes) > 1 || wishes[0].MostBytes > 0 {
+	if !alone {
 		// What is being decoded can be read once; this is read as often as there are renditions and qualities.
 		kept, err := inMemoryWhole(largest)
 		if err != nil {
@@ -72,7 +80,7 @@ func render(ctx context.Context, src Source, wishes []rendition.Wish, maxPixels 
 	}
 	made := make([]Rendition, len(wishes))
 	for i, w := range wishes {
-		if made[i], err = framed(largest, frames[i], w); err != nil {
+		if made[i], err = framed(largest, frames[i], w, said[w.Keep]); err != nil {
 			return nil, err
 		}
 	}
@@ -88,13 +96,22 @@ func inMemoryWhole(image *vips.ImageRef) (*vips.ImageRef, error) {
 	return vips.LoadImageFromBuffer(pixels, vips.NewImportParams())
 }
 
+// farther is from how many times its size on a picture is shrunk by halves first.
+const farther = 3
+
 // framed makes one rendition of the largest of them.
-func framed(largest *vips.ImageRef, f rendition.Frame, w rendition.Wish) (Rendition, error) {
+func framed(largest *vips.ImageRef, f rendition.Frame, w rendition.Wish, said exif) (Rendition, error) {
 	image, err := largest.Copy()
 	if err != nil {
 		return Rendition{}, failed(err)
 	}
 	defer image.Close()
+	for image.Width() >= farther*f.ScaledWidth && image.Height() >= farther*f.ScaledHeight {
+		// By halves: libvips is ten times as slow where it shrinks by more than about three at once.
+		if err := image.ThumbnailWithSize(image.Width()/2, image.Height()/2, vips.InterestingNone, vips.SizeForce); err != nil {
+			return Rendition{}, failed(err)
+		}
+	}
 	if image.Width() != f.ScaledWidth || image.Height() != f.ScaledHeight {
 		if err := image.ThumbnailWithSize(f.ScaledWidth, f.ScaledHeight, vips.InterestingNone, vips.SizeForce); err != nil {
 			return Rendition{}, failed(err)
@@ -115,6 +132,9 @@ func framed(largest *vips.ImageRef, f rendition.Frame, w rendition.Wish) (Rendit
 	if err != nil {
 		return Rendition{}, failed(err)
 	}
+	if err := said.onto(image); err != nil {
+		return Rendition{}, failed(err)
+	}
 	r := Rendition{Width: f.Width, Height: f.Height, Smaller: f.Smaller}
 	r.Bytes, r.Quality, err = encoded(image, w)
 	return r, err
@@ -128,7 +148,7 @@ func encoded(image *vips.ImageRef, w rendition.Wish) (bytes []byte, quality int,
 	if quality = w.Quality; quality == 0 && w.Format.HasQuality() {
 		quality = rendition.UsualQuality
 	}
-	if bytes, err = export(image, w.Format, quality); err != nil {
+	if bytes, err = export(image, w, quality); err != nil {
 		return nil, 0, failed(err)
 	}
 	if w.MostBytes > 0 && int64(len(bytes)) > w.MostBytes {
@@ -142,7 +162,7 @@ func best(image *vips.ImageRef, w rendition.Wish) (bytes []byte, quality int, er
 	made := map[int][]byte{}
 	least := 0
 	quality, ok, err := rendition.BestQuality(w.MostBytes, func(quality int) (int64, error) {
-		b, err := export(image, w.Format, quality)
+		b, err := export(image, w, quality)
 		if err != nil {
 			return 0, failed(err)
 		}
@@ -159,16 +179,17 @@ func tooManyBytes(has int, most int64) error {
 	return fmt.Errorf("%w: %d, and %d are wished", ErrTooManyBytes, has, most)
 }
 
-func export(image *vips.ImageRef, format rendition.Format, quality int) (bytes []byte, err error) {
-	switch format {
+func export(image *vips.ImageRef, w rendition.Wish, quality int) (bytes []byte, err error) {
+	strip := w.Keep == rendition.KeepNone
+	switch w.Format {
 	case rendition.WebP:
-		bytes, _, err = image.ExportWebp(&vips.WebpExportParams{Quality: quality, ReductionEffort: 4, StripMetadata: true})
+		bytes, _, err = image.ExportWebp(&vips.WebpExportParams{Quality: quality, ReductionEffort: 4, StripMetadata: strip})
 	case rendition.AVIF:
-		bytes, _, err = image.ExportAvif(&vips.AvifExportParams{Quality: quality, Effort: 3, StripMetadata: true})
+		bytes, _, err = image.ExportAvif(&vips.AvifExportParams{Quality: quality, Effort: 3, StripMetadata: strip})
 	case rendition.PNG:
-		bytes, _, err = image.ExportPng(&vips.PngExportParams{Compression: 7, StripMetadata: true})
+		bytes, _, err = image.ExportPng(&vips.PngExportParams{Compression: 7, StripMetadata: strip})
 	default:
-		bytes, _, err = image.ExportJpeg(&vips.JpegExportParams{Quality: quality, OptimizeCoding: true, StripMetadata: true, SubsampleMode: vips.VipsForeignSubsampleAuto})
+		bytes, _, err = image.ExportJpeg(&vips.JpegExportParams{Quality: quality, OptimizeCoding: true, StripMetadata: strip, SubsampleMode: vips.VipsForeignSubsampleAuto})
 	}
 	return bytes, err
 }

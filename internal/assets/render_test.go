@@ -40,7 +40,7 @@ func TestRender(t *testing.T) {
 	for _, format := range rendition.Formats {
 		wishes = append(wishes, wish(300, 300, rendition.Inside, format), wish(200, 200, rendition.Crop, format), wish(400, 400, rendition.Pad, format), wish(5000, 5000, rendition.Inside, format))
 	}
-	made, err := Render(context.Background(), src, wishes, 1e8)
+	made, err := Render(context.Background(), src, rendition.Size{}, wishes, 1e8)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -55,10 +55,18 @@ func TestRender(t *testing.T) {
 			t.Errorf("%s is read as %+v, %s, %v", name, p, Detect(r.Bytes).Name, err)
 		}
 	}
+	// Alone or with others, of the same size it has the same bytes.
+	from := rendition.Size{Width: 900, Height: 600}
+	for i, w := range wishes {
+		alone, err := Render(context.Background(), src, from, []rendition.Wish{w}, 1e8)
+		if err != nil || !bytes.Equal(alone[0].Bytes, made[i].Bytes) {
+			t.Errorf("%s %s %dx%d alone is another: %d and %d bytes, %v", w.Format, w.Fit, w.Width, w.Height, len(alone[0].Bytes), len(made[i].Bytes), err)
+		}
+	}
 	// The border of a padded one is of the background's colour, and is found as such.
 	w := wish(400, 400, rendition.Pad, rendition.PNG)
 	w.Background = [3]uint8{10, 200, 30}
-	one, err := Render(context.Background(), src, []rendition.Wish{w}, 1e8)
+	one, err := Render(context.Background(), src, rendition.Size{}, []rendition.Wish{w}, 1e8)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -70,21 +78,21 @@ func TestRender(t *testing.T) {
 	for _, format := range []rendition.Format{rendition.JPEG, rendition.WebP, rendition.AVIF} {
 		w := wish(600, 600, rendition.Inside, format)
 		w.MostBytes = 30_000
-		some, err := Render(context.Background(), src, []rendition.Wish{w}, 1e8)
+		some, err := Render(context.Background(), src, rendition.Size{}, []rendition.Wish{w}, 1e8)
 		if err != nil || int64(len(some[0].Bytes)) > w.MostBytes || some[0].Quality < rendition.LeastQuality {
 			t.Errorf("%s of at most %d bytes: %v", format, w.MostBytes, err)
 		}
 		w.MostBytes = 300
-		if _, err := Render(context.Background(), src, []rendition.Wish{w}, 1e8); !errors.Is(err, ErrTooManyBytes) {
+		if _, err := Render(context.Background(), src, rendition.Size{}, []rendition.Wish{w}, 1e8); !errors.Is(err, ErrTooManyBytes) {
 			t.Errorf("%s of 300 bytes: %v", format, err)
 		}
 	}
 	for name, s := range map[string]Source{"cut": {Bytes: src.Bytes[:len(src.Bytes)/2]}, "no picture": {Bytes: []byte("no picture at all")}} {
-		if _, err := Render(context.Background(), s, wishes[:1], 1e8); !errors.Is(err, ErrDamaged) {
+		if _, err := Render(context.Background(), s, rendition.Size{}, wishes[:1], 1e8); !errors.Is(err, ErrDamaged) {
 			t.Errorf("%s: %v", name, err)
 		}
 	}
-	if _, err := Render(context.Background(), src, wishes[:1], 1000); !errors.Is(err, ErrTooLarge) {
+	if _, err := Render(context.Background(), src, rendition.Size{}, wishes[:1], 1000); !errors.Is(err, ErrTooLarge) {
 		t.Errorf("too large: %v", err)
 	}
 }
@@ -96,7 +104,7 @@ func TestRenderTransparent(t *testing.T) {
 		m.SetNRGBA(i%100, i/100, color.NRGBA{200, 10, 10, 255})
 	}
 	wishes := []rendition.Wish{{Width: 50, Height: 50, Fit: rendition.Inside, Format: rendition.JPEG, Quality: 95, Background: [3]uint8{0, 0, 250}}, {Width: 50, Height: 50, Fit: rendition.Inside, Format: rendition.PNG}}
-	made, err := Render(context.Background(), bigPNG(t, m), wishes, 1e8)
+	made, err := Render(context.Background(), bigPNG(t, m), rendition.Size{}, wishes, 1e8)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -123,7 +131,7 @@ func TestRenderPSNR(t *testing.T) {
 	for n := range 4 {
 		src := bigPNG(t, madePicture(r, 1200))
 		from, ours, theirs := filepath.Join(folder, "from.png"), filepath.Join(folder, "ours.png"), filepath.Join(folder, "theirs.png")
-		made, err := Render(context.Background(), src, []rendition.Wish{{Width: 480, Height: 480, Fit: rendition.Inside, Format: rendition.PNG}}, 1e8)
+		made, err := Render(context.Background(), src, rendition.Size{}, []rendition.Wish{{Width: 480, Height: 480, Fit: rendition.Inside, Format: rendition.PNG}}, 1e8)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -142,7 +150,7 @@ func TestRenderPSNR(t *testing.T) {
 	}
 	// Their own reader takes every format.
 	for _, format := range rendition.Formats {
-		made, err := Render(context.Background(), bigPNG(t, madePicture(r, 300)), []rendition.Wish{{Width: 200, Height: 200, Fit: rendition.Inside, Format: format}}, 1e8)
+		made, err := Render(context.Background(), bigPNG(t, madePicture(r, 300)), rendition.Size{}, []rendition.Wish{{Width: 200, Height: 200, Fit: rendition.Inside, Format: format}}, 1e8)
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -120,7 +120,13 @@ func Fill(ctx context.Context, s *program.Program) error {
 	if err != nil {
 		return err
 	}
-	return bringSources(ctx, s, mo.ID, ines.ID)
+	if err := bringSources(ctx, s, mo.ID, ines.ID); err != nil {
+		return err
+	}
+	if err := bringMessages(ctx, s, mo.ID, ines.ID); err != nil {
+		return err
+	}
+	return bringChannels(ctx, s, mo.ID, ines.ID)
 }
 
 func apply(ctx context.Context, s *program.Program, plan, person int64) error {

@@ -10,6 +10,7 @@ import (
 	"sync"
 	"time"
 
+	"ambrosa/internal/api"
 	"ambrosa/internal/standin"
 )
 
@@ -27,6 +28,8 @@ type Outside struct {
 	mu       sync.Mutex
 	pictures sync.Map       // that were drawn, by article, view and size
 	busy     map[string]int // by path, how often a server that is busy was asked
+	mail     standin.Mail
+	told     []api.OutsideMessage // of the webhook
 }
 
 // Begin begins the outside world in a folder, until ctx ends, and returns which host leads where.
@@ -50,6 +53,19 @@ func Begin(ctx context.Context, folder string) (*Outside, map[string]string, err
 		return nil, nil, err
 	}
 	if hosts[ShopHost], err = standin.Web(ctx, o.shop); err != nil {
+		return nil, nil, err
+	}
+	floor := filepath.Join(folder, "floor")
+	if err := os.MkdirAll(floor, 0o755); err != nil {
+		return nil, nil, err
+	}
+	if hosts[FloorHost], err = standin.WebDAVShop(ctx, floor, DriveUser, DriveSecret); err != nil {
+		return nil, nil, err
+	}
+	if hosts[MailHost], err = o.mail.Begin(ctx); err != nil {
+		return nil, nil, err
+	}
+	if hosts[HookHost], err = standin.Web(ctx, o.hook); err != nil {
 		return nil, nil, err
 	}
 	hosts[LookupHost], err = standin.Web(ctx, o.lookup)

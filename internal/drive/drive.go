@@ -195,6 +195,7 @@ func (d *Drive) values(ctx context.Context, info *fs.RegInfo, o Options, server 
 	switch d.Spec.Kind {
 	case "webdav":
 		set("vendor", "other")
+		set("pacer_min_sleep", "100us") // how many ask at once is limited already; the library's own 10 ms a request are for all of them together
 		fallthrough
 	case "http":
 		values["url"] = d.speak(values["url"])

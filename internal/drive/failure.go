@@ -31,6 +31,10 @@ func (d *Drive) Plain(err error) error {
 	switch {
 	case holds(lower, "x509:", "tls: failed to verify"):
 		return fmt.Errorf("%w: %s", ErrCertificate, text)
+	case holds(lower, "507 ", "insufficient storage", "no space left", "quota", "552 ", "disk full", "status_disk_full"):
+		return fmt.Errorf("%w: %s", ErrFull, text)
+	case errors.Is(err, os.ErrPermission), holds(lower, "permission denied", "read-only file system", "550 permission"):
+		return fmt.Errorf("%w: %s", ErrDenied, text)
 	case holds(lower, "401", "unable to authenticate", "530 ", "login incorrect", "logon failure", "logon is invalid", "signaturedoesnotmatch", "invalidaccesskeyid", "accessdenied", "403 forbidden"):
 		return ErrSignIn
 	case holds(lower, "550 ", "501 ", "nosuchbucket", "bad_network_name", "share not found", "404"):

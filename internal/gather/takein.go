@@ -197,9 +197,18 @@ func (g *Gatherer) finish(ctx context.Context, delivery int64) error {
 // work probes a batch on all cores, stores what is new, and commits its lines.
 func (t *taking) work(ctx context.Context, b *batch) error {
 	defer b.drop()
+	own, err := t.origins(ctx, b)
+	if err != nil {
+		return err
+	}
 	known, err := t.known(ctx, b)
 	if err != nil {
 		return err
+	}
+	for it, sha := range own {
+		if !known[string(it.sha)] { // the bytes of what it was made of are lost, so it is a picture of its own
+			it.sha = sha
+		}
 	}
 	fresh := map[string]*item{}
 	for _, it := range b.items {
@@ -230,6 +239,32 @@ func (t *taking) work(ctx context.Context, b *batch) error {
 		killpoint.Pass(killpoint.BatchCommitted)
 	}
 	return err
+}
+
+// origins takes what was made here for a channel, and comes in again, for the picture that it was made of. It returns the SHA-256 that these have
+// themselves. Cost: one question a batch.
+func (g *Gatherer) origins(ctx context.Context, b *batch) (own map[*item][]byte, err error) {
+	var shas [][]byte
+	for _, it := range b.items {
+		if it.sha != nil {
+			shas = append(shas, it.sha)
+		}
+	}
+	rows, err := g.Store.RenditionOrigins(ctx, shas)
+	if err != nil || len(rows) == 0 {
+		return nil, err
+	}
+	origin := make(map[string][]byte, len(rows))
+	for _, r := range rows {
+		origin[string(r.Sum)] = r.Origin
+	}
+	own = map[*item][]byte{}
+	for _, it := range b.items {
+		if of := origin[string(it.sha)]; of != nil {
+			own[it], it.sha = it.sha, of
+		}
+	}
+	return own, nil
 }
 
 // known tells which pictures of a batch are in the vault already. One whose bytes are lost is not: it is stored again. Cost:

@@ -22,6 +22,8 @@ const (
 	AssetsDoomed   = "assets.doomed"   // pictures are marked, nothing of them is deleted
 	BlobDeleted    = "blob.deleted"    // the bytes of one are gone
 	BytesDeleted   = "bytes.deleted"   // those of all, and the rows stand
+	RenditionsMade = "renditions.made" // what shall be sent lies in the vault, and is not sent
+	FileSent       = "file.sent"       // one is sent, and nothing says so
 	ChunkWritten   = "chunk.written"   // changes and ledger lines in a transaction that is not committed
 	ChunkCommitted = "chunk.committed" // and committed
 )

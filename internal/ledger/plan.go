@@ -247,34 +247,40 @@ const twice = 10
 // person asked for a moment ago.
 func (l *Ledger) Apply(ctx context.Context, plan, person int64) (id int64, err error) {
 	err = l.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
-		if err := q.LockPlan(ctx, plan); err != nil { // who asks at the same time waits here
-			return err
-		}
-		p, err := q.PlanByID(ctx, plan)
-		if err != nil {
-			return err
-		}
-		if p.RunID != nil {
-			id, err = q.RunJustAsked(ctx, query.RunJustAskedParams{PlanID: plan, PersonID: person, Seconds: twice})
-			if errors.Is(err, pgx.ErrNoRows) {
-				return ErrApplied
-			}
-			return err
-		}
-		if p.Changes == 0 {
-			return ErrNothingToDo
-		}
-		if p.Undoes != nil {
-			if err := undoable(ctx, q, *p.Undoes); err != nil {
-				return err
-			}
-		}
-		if id, err = q.AddRun(ctx, query.AddRunParams{PlanID: plan, CreatedBy: person}); err != nil {
-			return err
-		}
-		return l.Jobs.Ask(ctx, q, tx, jobs.Job{Kind: Work, Subject: id, Title: p.Title, Total: int64(p.Changes), Person: person})
+		id, err = l.ApplyIn(ctx, q, tx, plan, person)
+		return err
 	})
 	return id, err
+}
+
+// ApplyIn is Apply within a transaction.
+func (l *Ledger) ApplyIn(ctx context.Context, q *query.Queries, tx pgx.Tx, plan, person int64) (id int64, err error) {
+	if err := q.LockPlan(ctx, plan); err != nil { // who asks at the same time waits here
+		return 0, err
+	}
+	p, err := q.PlanByID(ctx, plan)
+	if err != nil {
+		return 0, err
+	}
+	if p.RunID != nil {
+		id, err = q.RunJustAsked(ctx, query.RunJustAskedParams{PlanID: plan, PersonID: person, Seconds: twice})
+		if errors.Is(err, pgx.ErrNoRows) {
+			return 0, ErrApplied
+		}
+		return id, err
+	}
+	if p.Changes == 0 {
+		return 0, ErrNothingToDo
+	}
+	if p.Undoes != nil {
+		if err := undoable(ctx, q, *p.Undoes); err != nil {
+			return 0, err
+		}
+	}
+	if id, err = q.AddRun(ctx, query.AddRunParams{PlanID: plan, CreatedBy: person}); err != nil {
+		return 0, err
+	}
+	return id, l.Jobs.Ask(ctx, q, tx, jobs.Job{Kind: Work, Subject: id, Title: p.Title, Total: int64(p.Changes), Person: person})
 }
 
 // undoable returns an error where a run can't be taken back now: it is at work, or somebody is at it already.

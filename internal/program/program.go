@@ -31,15 +31,18 @@ import (
 	"ambrosa/internal/pages"
 	"ambrosa/internal/pair"
 	"ambrosa/internal/people"
+	"ambrosa/internal/publish"
 	"ambrosa/internal/seal"
 	"ambrosa/internal/sources"
 	"ambrosa/internal/store"
 	"ambrosa/internal/store/query"
 	"ambrosa/internal/subject/asset"
+	"ambrosa/internal/subject/channel"
 	"ambrosa/internal/subject/delivery"
 	"ambrosa/internal/subject/owner"
 	"ambrosa/internal/subject/pictures"
 	"ambrosa/internal/tables"
+	"ambrosa/internal/tell"
 	"ambrosa/internal/tidy"
 	"ambrosa/internal/wording"
 
@@ -62,6 +65,7 @@ type Settings struct {
 	Door     fetch.Door  // to what comes from addresses
 	Browser  string      // a program that shows pages; empty for none
 	Secure   bool        // the address before it is https
+	Site     string      // where it is reached, where no admin says another address
 	Proxies  api.Proxies
 	Web      fs.FS
 }
@@ -84,6 +88,8 @@ type Program struct {
 	Collecting *hand.Collecting
 	Gallery    *gallery.Gallery
 	Tidy       *tidy.Tidy
+	Publish    *publish.Publish
+	Tell       *tell.Tell
 	Demo       bool // whether it shows the demo world; set before Serve
 	settings   Settings
 	cluster    *cluster.Cluster
@@ -138,6 +144,8 @@ func (s *Program) open(ctx context.Context) (err error) {
 	s.Gatherer = &gather.Gatherer{Store: s.Store, Jobs: s.Jobs, Vault: s.Vault, Folder: uploads, Limits: s.settings.Limits}
 	s.Gatherer.Register()
 	s.Ledger = ledger.New(s.Store, s.Jobs, owner.Subject{}, pictures.Subject{}, asset.Subject{Store: s.Store, Vault: s.Vault}, delivery.Subject{})
+	s.Publish = &publish.Publish{Store: s.Store, Jobs: s.Jobs, Ledger: s.Ledger, Vault: s.Vault, MaxPixels: s.settings.Limits.Pixels, Usual: s.settings.Site}
+	s.Ledger.Register(channel.Subject{Sender: s.Publish}, channel.Subject{Sender: s.Publish, Lists: true})
 	s.Wording = wording.New(s.Store, s.Ledger)
 	s.Hand = &hand.Hand{Store: s.Store, Ledger: s.Ledger}
 	s.Tables = &tables.Tables{Store: s.Store, Ledger: s.Ledger, Jobs: s.Jobs, Folder: uploads, Gatherer: s.Gatherer,
@@ -173,6 +181,17 @@ func (s *Program) open(ctx context.Context) (err error) {
 	s.Gallery = &gallery.Gallery{Store: s.Store}
 	s.Tidy = &tidy.Tidy{Store: s.Store, Jobs: s.Jobs, Ledger: s.Ledger, Vault: s.Vault, Gallery: s.Gallery, MaxPixels: s.settings.Limits.Pixels}
 	s.Tidy.Register()
+	s.Publish.Wording, s.Publish.Drives = s.Wording, s.Sources
+	s.Publish.Keeps = func(ctx context.Context) (int, error) {
+		l, err := s.Tidy.Limits(ctx)
+		return l.BinDays, err
+	}
+	s.Publish.Register()
+	s.Tell = &tell.Tell{Store: s.Store, Jobs: s.Jobs, Door: &s.settings.Door, Keeper: keeper, Site: func(ctx context.Context) (string, error) {
+		h, err := s.Publish.House(ctx)
+		return h.Site, err
+	}}
+	s.Tell.Register()
 	s.Ledger.Final = []string{tidy.Empty}
 	s.Pairer = &pair.Pairer{Store: s.Store, Ledger: s.Ledger, Snapshots: &catalogue.Snapshots{Store: s.Store}}
 	daily := func(name string, clear func(context.Context) error) {
@@ -203,7 +222,7 @@ func (s *Program) Serve(ctx context.Context, listener net.Listener) error {
 	work, stop := context.WithCancel(ctx)
 	defer stop()
 	server := api.Server{Base: requests, Stopping: work.Done(), Store: s.requests, Vault: s.Vault, Register: s.Register, Gatherer: s.Gatherer,
-		Pairer: s.Pairer, Tables: s.Tables, Sources: s.Sources, Wording: s.Wording, Hand: s.Hand, Collecting: s.Collecting, Ledger: s.Ledger, Jobs: s.Jobs, Gallery: s.Gallery, Tidy: s.Tidy,
+		Pairer: s.Pairer, Tables: s.Tables, Sources: s.Sources, Wording: s.Wording, Hand: s.Hand, Collecting: s.Collecting, Ledger: s.Ledger, Jobs: s.Jobs, Gallery: s.Gallery, Tidy: s.Tidy, Publish: s.Publish, Tell: s.Tell,
 		Web: s.settings.Web, Secure: s.settings.Secure, Demo: s.Demo, Outside: s.settings.Outside, Proxies: s.settings.Proxies}
 	app, err := server.App()
 	if err != nil {

@@ -3,6 +3,7 @@ package sheet
 import (
 	"archive/zip"
 	"bufio"
+	"cmp"
 	"encoding/xml"
 	"errors"
 	"fmt"
@@ -12,6 +13,10 @@ import (
 	"unicode/utf8"
 
 	"github.com/xuri/excelize/v2"
+	"golang.org/x/text/encoding/charmap"
+	wide "golang.org/x/text/encoding/unicode"
+	"golang.org/x/text/runes"
+	"golang.org/x/text/transform"
 )
 
 // ErrFormat is returned for a file that is to be written in a format that is not known.
@@ -31,7 +36,7 @@ type Writer interface {
 func NewWriter(to io.Writer, name string) (Writer, error) {
 	switch strings.ToLower(filepath.Ext(name)) {
 	case ".csv":
-		return &csvWriter{bufio.NewWriterSize(to, 64<<10)}, nil
+		return NewWriterAs(to, name, Dialect{})
 	case ".xlsx":
 		return newXLSXWriter(to)
 	case ".ods":
@@ -40,13 +45,51 @@ func NewWriter(to io.Writer, name string) (Writer, error) {
 	return nil, fmt.Errorf("%w; %q is none of them", ErrFormat, filepath.Base(name))
 }
 
-// csvWriter writes CSV (RFC 4180): commas, CR LF, UTF-8.
-type csvWriter struct{ *bufio.Writer }
+// Dialect is how a table of CSV is written; empty for a comma, UTF-8 and CR LF, as RFC 4180 has it.
+type Dialect struct {
+	Separator string // one character
+	Encoding  string // utf-8, utf-8-bom, windows-1252 or utf-16; what an encoding has not stands as ?
+	LineEnd   string // crlf or lf
+}
+
+// NewWriterAs is NewWriter with a dialect for CSV; the other formats have none. Errors: ErrFormat.
+func NewWriterAs(to io.Writer, name string, d Dialect) (Writer, error) {
+	if strings.ToLower(filepath.Ext(name)) != ".csv" {
+		return NewWriter(to, name)
+	}
+	w := &csvWriter{separator: cmp.Or(d.Separator, ",")[0], end: "\r\n"}
+	if d.LineEnd == "lf" {
+		w.end = "\n"
+	}
+	encoded := to
+	switch d.Encoding {
+	case "utf-8-bom":
+		w.mark = "\ufeff"
+	case "windows-1252":
+		w.encoder = transform.NewWriter(to, transform.Chain(runes.Map(inWindows), charmap.Windows1252.NewEncoder()))
+	case "utf-16":
+		w.encoder = transform.NewWriter(to, wide.UTF16(wide.LittleEndian, wide.UseBOM).NewEncoder())
+	}
+	if w.encoder != nil {
+		encoded = w.encoder
+	}
+	w.Writer = bufio.NewWriterSize(encoded, 64<<10)
+	_, err := w.WriteString(w.mark)
+	return w, err
+}
+
+// csvWriter writes CSV (RFC 4180).
+type csvWriter struct {
+	*bufio.Writer
+	encoder   io.WriteCloser // nil where what is written is UTF-8
+	separator byte
+	end, mark string
+}
 
 func (w *csvWriter) Row(cells []string) error {
 	for i, c := range cells {
 		if i > 0 {
-			_ = w.WriteByte(',') // an error stays until Flush
+			_ = w.WriteByte(w.separator) // an error stays until Flush
 		}
 		c = guarded(c)
 		if c == "" && len(cells) == 1 || strings.ContainsAny(c, ",\"\r\n;\t|") || strings.HasPrefix(c, "\ufeff") || strings.HasPrefix(c, " ") || strings.HasSuffix(c, " ") {
@@ -54,11 +97,25 @@ func (w *csvWriter) Row(cells []string) error {
 		}
 		_, _ = w.WriteString(c)
 	}
-	_, err := w.WriteString("\r\n")
+	_, err := w.WriteString(w.end)
 	return err
 }
 
-func (w *csvWriter) Close() error { return w.Flush() }
+func (w *csvWriter) Close() error {
+	err := w.Flush()
+	if w.encoder != nil {
+		err = errors.Join(err, w.encoder.Close())
+	}
+	return err
+}
+
+// inWindows is a letter as Windows-1252 has it; ? for one that it has not.
+func inWindows(r rune) rune {
+	if _, ok := charmap.Windows1252.EncodeRune(r); !ok {
+		return '?'
+	}
+	return r
+}
 
 // xlsxWriter writes a workbook of one sheet.
 type xlsxWriter struct {

@@ -46,6 +46,16 @@ func (s *Sources) drive(ctx context.Context, of query.Source) (*drive.Drive, err
 	}})
 }
 
+// OpenDrive opens the drive of a source, for who writes to it. Errors: ErrNotCollected where it is none, ErrHost, ErrFolder, those of drive.Open,
+// pgx.ErrNoRows.
+func (s *Sources) OpenDrive(ctx context.Context, id int64) (*drive.Drive, error) {
+	of, err := s.Store.SourceByID(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	return s.drive(ctx, of)
+}
+
 // folder is a drive that is visited.
 type folder struct {
 	*drive.Drive

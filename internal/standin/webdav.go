@@ -16,11 +16,20 @@ import (
 // WebDAV answers as a supplier's drive does, on loopback, until ctx ends: a folder that can be read by one name and password. It returns where
 // it listens.
 func WebDAV(ctx context.Context, folder, name, password string) (address string, err error) {
+	return webDAV(ctx, readOnly{webdav.Dir(folder)}, name, password)
+}
+
+// WebDAVShop is WebDAV as a shop has it, into which one writes.
+func WebDAVShop(ctx context.Context, folder, name, password string) (address string, err error) {
+	return webDAV(ctx, webdav.Dir(folder), name, password)
+}
+
+func webDAV(ctx context.Context, files webdav.FileSystem, name, password string) (address string, err error) {
 	listener, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
 		return "", err
 	}
-	served := &webdav.Handler{FileSystem: readOnly{webdav.Dir(folder)}, LockSystem: webdav.NewMemLS()}
+	served := &webdav.Handler{FileSystem: files, LockSystem: webdav.NewMemLS()}
 	serve(ctx, listener, http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		n, p, _ := r.BasicAuth()
 		if subtle.ConstantTimeCompare([]byte(n+"\n"+p), []byte(name+"\n"+password)) != 1 {

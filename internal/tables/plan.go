@@ -408,7 +408,8 @@ func (p *planner) said(ctx context.Context, wishes map[int64][]placement.Wish) (
 	return texts.Texts(ctx, p.Store.Queries, owners)
 }
 
-// rewords is the change of the texts of pictures that stand already, where rows say others.
+// rewords is the change of the texts of pictures that stand already, where rows say others. A row that says what a rule made already says nothing new:
+// the text stays the rule's.
 func rewords(owner int64, standing []placement.Picture, wishes []placement.Wish, texts wording.OwnerTexts) (change.Change, int) {
 	after := wording.OwnerTexts{}
 	for _, w := range wishes {
@@ -417,7 +418,10 @@ func rewords(owner int64, standing []placement.Picture, wishes []placement.Wish,
 		}
 		for field, of := range w.Texts {
 			for lang, text := range of {
-				after[wording.Place{Asset: w.Asset, Field: field, Language: lang}] = &text
+				at := wording.Place{Asset: w.Asset, Field: field, Language: lang}
+				if stands := texts[at]; stands == nil || stands.Text != text.Text {
+					after[at] = &text
+				}
 			}
 		}
 	}

@@ -3,8 +3,6 @@ package tidy
 import (
 	"context"
 	"errors"
-	"io"
-	"os"
 
 	"ambrosa/core/checks"
 	"ambrosa/internal/assets"
@@ -78,7 +76,7 @@ type looked struct {
 // look looks at one picture. An error is one of the storage or of ctx; what is wrong with the picture is kept.
 func (t *Tidy) look(ctx context.Context, id int64, sha string) (looked, error) {
 	l := looked{id: id}
-	src, drop, err := t.fetch(ctx, sha)
+	src, drop, err := t.Vault.Fetch(ctx, sha)
 	if assets.IsMissing(err) {
 		l.trouble = "missing"
 		return l, nil
@@ -97,33 +95,6 @@ func (t *Tidy) look(ctx context.Context, id int64, sha string) (looked, error) {
 		return l, err
 	}
 	return l, nil
-}
-
-// inMemory is up to how many bytes of a picture are read into memory to be looked at; of a larger one a file is made.
-const inMemory = 64 << 20
-
-// fetch brings a picture's bytes here. drop removes what was made for it.
-func (t *Tidy) fetch(ctx context.Context, sha string) (src assets.Source, drop func(), err error) {
-	r, size, err := t.Vault.Open(ctx, assets.OriginalKey(sha))
-	if err != nil {
-		return src, nil, err
-	}
-	defer r.Close()
-	if size <= inMemory {
-		src.Bytes, err = io.ReadAll(r)
-		return src, func() {}, err
-	}
-	f, err := os.CreateTemp("", "ambrosa-look-*")
-	if err != nil {
-		return src, nil, err
-	}
-	drop = func() { os.Remove(f.Name()) }
-	_, err = io.Copy(f, r)
-	if err = errors.Join(err, f.Close()); err != nil {
-		drop()
-		return src, nil, err
-	}
-	return assets.Source{File: f.Name()}, drop, nil
 }
 
 // none stands for no profile: NULL has no place in a list of texts.

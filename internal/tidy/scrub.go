@@ -133,7 +133,7 @@ func (t *Tidy) readThrough(ctx context.Context, sha string, pace *rate.Limiter) 
 
 // remake makes a picture's derivatives again.
 func (t *Tidy) remake(ctx context.Context, sha string) error {
-	src, drop, err := t.fetch(ctx, sha)
+	src, drop, err := t.Vault.Fetch(ctx, sha)
 	if err != nil {
 		return err
 	}

@@ -121,6 +121,13 @@ export const router = createRouter({
       lazyRouteComponent(() => withWords('tidy', withWords('pictures', import('./stations/tidy/Tidy'))), 'Tidy'),
     ),
     at(
+      '/publish',
+      lazyRouteComponent(
+        () => withWords('gather', withWords('ledger', withWords('publish', import('./stations/publish/Publish')))),
+        'Publish',
+      ),
+    ),
+    at(
       '/pictures',
       lazyRouteComponent(() => withWords('pictures', import('./stations/pictures/Pictures')), 'Pictures'),
     ),

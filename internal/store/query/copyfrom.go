@@ -228,6 +228,41 @@ func (q *Queries) AddPlanRows(ctx context.Context, arg []AddPlanRowsParams) (int
 	return q.db.CopyFrom(ctx, []string{"plan_row"}, []string{"plan_id", "row", "key", "owner_id", "state", "says"}, &iteratorForAddPlanRows{rows: arg})
 }
 
+// iteratorForAddThere implements pgx.CopyFromSource.
+type iteratorForAddThere struct {
+	rows                 []AddThereParams
+	skippedFirstNextCall bool
+}
+
+func (r *iteratorForAddThere) Next() bool {
+	if len(r.rows) == 0 {
+		return false
+	}
+	if !r.skippedFirstNextCall {
+		r.skippedFirstNextCall = true
+		return true
+	}
+	r.rows = r.rows[1:]
+	return len(r.rows) > 0
+}
+
+func (r iteratorForAddThere) Values() ([]interface{}, error) {
+	return []interface{}{
+		r.rows[0].ChannelID,
+		r.rows[0].Path,
+		r.rows[0].Bytes,
+		r.rows[0].Modified,
+	}, nil
+}
+
+func (r iteratorForAddThere) Err() error {
+	return nil
+}
+
+func (q *Queries) AddThere(ctx context.Context, arg []AddThereParams) (int64, error) {
+	return q.db.CopyFrom(ctx, []string{"channel_there"}, []string{"channel_id", "path", "bytes", "modified"}, &iteratorForAddThere{rows: arg})
+}
+
 // iteratorForAddWalkPictures implements pgx.CopyFromSource.
 type iteratorForAddWalkPictures struct {
 	rows                 []AddWalkPicturesParams

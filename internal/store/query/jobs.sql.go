@@ -135,7 +135,7 @@ func (q *Queries) DropJob(ctx context.Context, arg DropJobParams) error {
 }
 
 const jobOf = `-- name: JobOf :one
-SELECT id, kind, subject, title, state, done, total, unit, bytes, worker, asked_by, asked_at, began_at, begun_done, ended_at, notes FROM job WHERE kind = $1 AND subject = $2
+SELECT id, kind, subject, title, state, done, total, unit, bytes, worker, asked_by, asked_at, began_at, begun_done, ended_at, notes, mail FROM job WHERE kind = $1 AND subject = $2
 `
 
 type JobOfParams struct {
@@ -163,6 +163,7 @@ func (q *Queries) JobOf(ctx context.Context, arg JobOfParams) (Job, error) {
 		&i.BegunDone,
 		&i.EndedAt,
 		&i.Notes,
+		&i.Mail,
 	)
 	return i, err
 }
@@ -248,7 +249,7 @@ func (q *Queries) LeaveJob(ctx context.Context, arg LeaveJobParams) error {
 }
 
 const lockJob = `-- name: LockJob :one
-SELECT id, kind, subject, title, state, done, total, unit, bytes, worker, asked_by, asked_at, began_at, begun_done, ended_at, notes FROM job WHERE kind = $1 AND subject = $2 FOR UPDATE
+SELECT id, kind, subject, title, state, done, total, unit, bytes, worker, asked_by, asked_at, began_at, begun_done, ended_at, notes, mail FROM job WHERE kind = $1 AND subject = $2 FOR UPDATE
 `
 
 type LockJobParams struct {
@@ -276,6 +277,7 @@ func (q *Queries) LockJob(ctx context.Context, arg LockJobParams) (Job, error) {
 		&i.BegunDone,
 		&i.EndedAt,
 		&i.Notes,
+		&i.Mail,
 	)
 	return i, err
 }

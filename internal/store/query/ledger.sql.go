@@ -552,6 +552,7 @@ const trailCounts = `-- name: TrailCounts :one
 SELECT (SELECT count(*) FROM delivery d LEFT JOIN job j ON j.kind = 'take_in' AND j.subject = d.id WHERE d.open OR j.state NOT IN ('done', 'failed'))::int AS gathering,
     (SELECT count(*) FROM delivery d JOIN job j ON j.kind = 'take_in' AND j.subject = d.id WHERE NOT d.open AND j.state = 'done'
         AND d.closed_at IS NULL AND NOT EXISTS (SELECT 1 FROM plan p JOIN run r ON r.plan_id = p.id WHERE (p.source->>'delivery')::bigint = d.id))::int AS to_pair,
+    (SELECT count(*) FROM channel c WHERE c.removed_at IS NULL AND c.plan_id IS NOT NULL AND NOT EXISTS (SELECT 1 FROM run r WHERE r.plan_id = c.plan_id))::int AS to_publish,
     (SELECT products FROM catalogue_count)::int AS products,
     (SELECT count(*) FROM run)::int AS runs
 `
@@ -559,6 +560,7 @@ SELECT (SELECT count(*) FROM delivery d LEFT JOIN job j ON j.kind = 'take_in' AN
 type TrailCountsRow struct {
 	Gathering int32
 	ToPair    int32
+	ToPublish int32
 	Products  int32
 	Runs      int32
 }
@@ -569,6 +571,7 @@ func (q *Queries) TrailCounts(ctx context.Context) (TrailCountsRow, error) {
 	err := row.Scan(
 		&i.Gathering,
 		&i.ToPair,
+		&i.ToPublish,
 		&i.Products,
 		&i.Runs,
 	)

@@ -135,6 +135,43 @@ type CategorySeat struct {
 	ID     int64
 }
 
+type Channel struct {
+	ID         int64
+	Name       string
+	Says       json.RawMessage
+	SourceID   *int64
+	AddressKey []byte
+	PlanID     *int64
+	PlannedAt  *time.Time
+	Counts     json.RawMessage
+	Runs       bool
+	Files      int64
+	Bytes      int64
+	CreatedBy  int64
+	CreatedAt  time.Time
+	RemovedAt  *time.Time
+}
+
+type ChannelFile struct {
+	ID        int64
+	ChannelID int64
+	OwnerID   int64
+	AssetID   int64
+	Size      string
+	Path      *string
+	Key       []byte
+	Let       string
+	Bytes     int64
+	PutAt     *time.Time
+}
+
+type ChannelThere struct {
+	ChannelID int64
+	Path      string
+	Bytes     int64
+	Modified  *time.Time
+}
+
 type Checked struct {
 	ArrivalID int64
 	Owners    string
@@ -258,6 +295,7 @@ type Job struct {
 	BegunDone int64
 	EndedAt   *time.Time
 	Notes     json.RawMessage
+	Mail      bool
 }
 
 type LedgerRef struct {
@@ -265,6 +303,14 @@ type LedgerRef struct {
 	Seq    int32
 	Class  string
 	ID     int64
+}
+
+type ListPreset struct {
+	ID      int64
+	Name    string
+	Says    json.RawMessage
+	SavedBy int64
+	SavedAt time.Time
 }
 
 type Listing struct {
@@ -303,18 +349,38 @@ type LookupAsk struct {
 	Message    json.RawMessage
 }
 
-type Notice struct {
-	ID       int64
+type MailWish struct {
 	PersonID int64
-	At       time.Time
-	Kind     string
-	Subject  int64
-	Title    string
-	State    string
-	Done     int64
-	Unit     string
-	Notes    json.RawMessage
-	ReadAt   *time.Time
+	Address  string
+	Tells    string
+}
+
+type Notice struct {
+	ID        int64
+	PersonID  int64
+	At        time.Time
+	Kind      string
+	Subject   int64
+	Title     string
+	State     string
+	Done      int64
+	Unit      string
+	Notes     json.RawMessage
+	ReadAt    *time.Time
+	Event     pgtype.UUID
+	BeganAt   *time.Time
+	LeftAlone int64
+}
+
+type Outgoing struct {
+	ID        int64
+	NoticeID  int64
+	WebhookID *int64
+	Tries     int32
+	NextAt    time.Time
+	SentAt    *time.Time
+	EndedAt   *time.Time
+	Trouble   string
 }
 
 type Owner struct {
@@ -433,6 +499,16 @@ type RemoteFile struct {
 	AssetID  *int64
 	GoneIn   *int64
 	Mark     string
+}
+
+type Rendition struct {
+	Key     []byte
+	Recipe  json.RawMessage
+	AssetID *int64
+	Sum     []byte
+	Crc     int64
+	Bytes   int64
+	UsedAt  time.Time
 }
 
 type Right struct {
@@ -677,6 +753,16 @@ type WalkPicture struct {
 	Why        string
 	Message    json.RawMessage
 	Remarks    json.RawMessage
+}
+
+type Webhook struct {
+	ID        int64
+	Address   string
+	Secret    []byte
+	Tells     string
+	CreatedBy int64
+	CreatedAt time.Time
+	RemovedAt *time.Time
 }
 
 type Wording struct {

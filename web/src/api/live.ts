@@ -30,6 +30,10 @@ const touched: Record<string, (id: number) => { key: readonly unknown[]; pause: 
     { key: ['pairing'], pause: 2000 },
     { key: ['byOwner'], pause: 2000 },
   ],
+  channel: () => [
+    { key: ['channels'], pause: 300 },
+    { key: ['trail'], pause: 300 },
+  ],
   assets: () => [
     { key: ['gallery'], pause: 1000 },
     { key: ['tidy'], pause: 2000 },

@@ -189,7 +189,8 @@ export const ask = {
   plan: (id: number, rule: Rule) => data(client.POST('/api/deliveries/{id}/plans', { ...byID(id), body: { rule } })),
   release: (plan: number, lines: number[], reason: string) =>
     data(client.POST('/api/plans/{id}/release', { ...byID(plan), body: { lines, reason } })),
-  apply: (plan: number) => data(client.POST('/api/plans/{id}/apply', byID(plan))),
+  apply: (plan: number, mail?: boolean) =>
+    data(client.POST('/api/plans/{id}/apply', { params: { path: { id: plan }, query: { mail } } })),
   stopRun: (id: number) => data(client.POST('/api/runs/{id}/stop', byID(id))),
   resumeRun: (id: number) => data(client.POST('/api/runs/{id}/resume', byID(id))),
   undo: (id: number) => data(client.POST('/api/runs/{id}/undo', byID(id))),

@@ -1,4 +1,5 @@
 import { assetRenderer } from './asset';
+import { channelRenderer } from './channel';
 import { deliveryRenderer } from './delivery';
 import { ownerRenderer } from './owner';
 import { picturesRenderer } from './pictures';
@@ -12,6 +13,8 @@ const renderers: Record<string, Renderer> = {
   wording: wordingRenderer,
   asset: assetRenderer,
   delivery: deliveryRenderer,
+  channel: channelRenderer,
+  channel_list: channelRenderer,
 };
 
 /** What shows a subject that these screens do not know: its fields as they are kept. */

@@ -90,4 +90,6 @@ const place = ({ kind, subject }: Notice) =>
         ? `/gather/${subject}?show=reconcile`
         : kind === 'tidy_plan'
           ? `/plan/${subject}`
-          : `/gather?in=${subject}`;
+          : kind === 'publishing'
+            ? `/publish?in=${subject}`
+            : `/gather?in=${subject}`;

@@ -35,6 +35,7 @@ export function Trail({ person }: { person: Session }) {
     { to: '/catalogue', name: t('station.catalogue') },
     { to: '/pictures', name: t('station.pictures') },
     { to: '/tidy', name: t('station.tidy') },
+    { to: '/publish', name: t('station.publish'), waits: trail?.toPublish },
     { to: '/ledger', name: t('station.ledger'), waits: jobs?.filter((j) => j.kind === 'run' && atWork(j)).length },
   ];
   return (
@@ -116,4 +117,4 @@ const place = (j: Job) =>
       ? ({ to: '/tables/$table', params: { table: String(j.subject) } } as const)
       : j.kind === 'reconcile'
         ? ({ to: '/gather/$source', params: { source: String(j.subject) }, search: { show: 'reconcile' } } as const)
-        : ({ to: '/gather', search: { in: j.subject } } as const);
+        : ({ to: j.kind === 'publishing' ? '/publish' : '/gather', search: { in: j.subject } } as const);

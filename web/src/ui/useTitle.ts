@@ -19,6 +19,7 @@ export function useTitle(
     | 'catalogue'
     | 'pictures'
     | 'tidy'
+    | 'publish'
     | 'ledger'
     | 'plan'
     | 'people'

@@ -1,4 +1,4 @@
-import { Button } from '@mantine/core';
+import { Button, Checkbox } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useNavigate, useParams } from '@tanstack/react-router';
 import { useState } from 'react';
@@ -31,7 +31,8 @@ export function PlanSheet() {
   const navigate = useNavigate();
   const mayEdit = useMayEdit();
   const [at, setAt] = useState(nothingInFocus);
-  const apply = useAskOnce(() => ask.apply(id), [['plan', id], ['runs'], ['trail']]);
+  const [mail, setMail] = useState(false);
+  const apply = useAskOnce(() => ask.apply(id, mail || undefined), [['plan', id], ['runs'], ['trail']]);
   const p = plan.data;
   const changes = p ? p.changes - (p.held ?? 0) : 0;
   const mayApply = mayEdit && p && !p.run && changes > 0;
@@ -144,18 +145,26 @@ export function PlanSheet() {
             </Link>
           ) : (
             mayEdit && (
-              <Button
-                size="compact-sm"
-                className="go"
-                onClick={run}
-                loading={apply.isPending}
-                disabled={!mayApply}
-                data-autofocus
-                title="Ctrl Enter"
-                aria-keyshortcuts="Control+Enter"
-              >
-                {t('plan.apply', { count: changes })}
-              </Button>
+              <>
+                <Checkbox
+                  size="xs"
+                  label={t('plan.mail')}
+                  checked={mail}
+                  onChange={(e) => setMail(e.currentTarget.checked)}
+                />
+                <Button
+                  size="compact-sm"
+                  className="go"
+                  onClick={run}
+                  loading={apply.isPending}
+                  disabled={!mayApply}
+                  data-autofocus
+                  title="Ctrl Enter"
+                  aria-keyshortcuts="Control+Enter"
+                >
+                  {t('plan.apply', { count: changes })}
+                </Button>
+              </>
             )
           )}
           {confirming && (

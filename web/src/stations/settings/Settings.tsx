@@ -13,6 +13,7 @@ import { say } from '../../ui/complain';
 import { useSettings } from '../../ui/settings';
 import { useTitle } from '../../ui/useTitle';
 import { t, useLanguage } from '../../words/words';
+import { Messages } from './Messages';
 import { Tokens } from './Tokens';
 import './Settings.css';
 
@@ -67,6 +68,7 @@ export function Settings() {
           onChange={(e) => set({ keys: e.currentTarget.checked })}
         />
       </section>
+      <Messages />
       <Password />
       <Tokens />
     </main>

@@ -1,35 +1,39 @@
 import { Button, Modal, NumberInput, Select, TextInput } from '@mantine/core';
 import { useState } from 'react';
+import type { Schemas } from '../../api/client';
 import { useAskOnce } from '../../api/queries';
-import { askSource, type Source, sourceTouched } from '../../api/sources';
 import { shown, t } from '../../words/words';
 
 const two = (n: number) => String(n).padStart(2, '0');
 
-/** Has a source collected from by the clock: each hour, day or week, in a time zone. */
-export function ScheduleForm({ source, onClose }: { source: Source; onClose: () => void }) {
-  const was = source.schedule;
+export type Schedule = Schemas['Schedule'];
+
+interface Props {
+  was?: Schedule;
+  title: string;
+  keep: (when: Schedule) => Promise<unknown>;
+  touched: readonly (readonly unknown[])[];
+  onClose: () => void;
+}
+
+/** Has something done by the clock: each hour, day or week, in a time zone. */
+export function ScheduleForm({ was, title, keep: keeps, touched, onClose }: Props) {
   const [each, setEach] = useState(was?.each ?? '');
   const [minute, setMinute] = useState(was?.minute ?? 7 * 60);
   const [weekday, setWeekday] = useState(was?.weekday ?? 1);
   const [zone, setZone] = useState(was?.zone ?? Intl.DateTimeFormat().resolvedOptions().timeZone);
   const keep = useAskOnce(
     () =>
-      askSource.schedule(source.id, {
+      keeps({
         each,
         minute: each === 'hour' ? minute % 60 : minute,
         weekday: each === 'week' ? weekday : 0,
         zone,
       }),
-    sourceTouched,
+    touched,
   );
   return (
-    <Modal
-      opened
-      onClose={onClose}
-      title={t('sources.clock_title')}
-      closeButtonProps={{ 'aria-label': t('page.close') }}
-    >
+    <Modal opened onClose={onClose} title={title} closeButtonProps={{ 'aria-label': t('page.close') }}>
       <form
         className="formstack"
         onSubmit={(event) => {

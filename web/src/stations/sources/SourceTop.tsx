@@ -110,7 +110,13 @@ export function SourceTop({ source, visits, onVisit }: Props) {
           ) : asking === 'edit' ? (
             <SourceForm source={source} onClose={() => setAsking(undefined)} />
           ) : (
-            <ScheduleForm source={source} onClose={() => setAsking(undefined)} />
+            <ScheduleForm
+              was={source.schedule}
+              title={t('sources.clock_title')}
+              keep={(at) => askSource.schedule(source.id, at)}
+              touched={sourceTouched}
+              onClose={() => setAsking(undefined)}
+            />
           )}
         </Suspense>
       )}
