@@ -29,6 +29,7 @@ type counter struct {
 	name  string
 	pause time.Duration
 	fail  func(at int64) error
+	told  func() // called where an error of it is told
 	began atomic.Int32
 }
 
@@ -52,6 +53,9 @@ func newCounter(t *testing.T, s *store.Store, name string) *counter {
 	}
 	c := &counter{Jobs: j, name: name}
 	j.Register(Kind{Name: name, Unit: "numbers", Work: c.work, Topic: "counter", Trouble: func(err error) Trouble {
+		if c.told != nil {
+			c.told()
+		}
 		if strings.HasPrefix(err.Error(), "final") {
 			return Trouble{Says: []message.Message{message.New("vault_full")}, Final: true}
 		}
@@ -226,6 +230,25 @@ func TestTrouble(t *testing.T) {
 	c.ask(t, 2, 5)
 	if j := c.until(t, 2, in(Failed)); !slices.Equal(said(t, j), []string{"vault_full"}) || j.EndedAt == nil {
 		t.Errorf("what can't be helped: %+v", j)
+	}
+}
+
+// Work that failed waits out its pause, also where a process looks for abandoned work at the moment between the two.
+func TestPauseHolds(t *testing.T) {
+	s, _ := storetest.New(t)
+	c := newCounter(t, s, "count")
+	c.fail = func(int64) error { return errors.New("now and then") }
+	c.told = func() {
+		if err := c.adopt(ctx); err != nil {
+			t.Error(err)
+		}
+	}
+	defer c.start(t)()
+	c.ask(t, 1, 5)
+	c.until(t, 1, func(j query.Job) bool { return len(said(t, j)) > 0 })
+	var asked int
+	if err := s.Pool.QueryRow(ctx, "SELECT count(*) FROM river_job").Scan(&asked); err != nil || asked != 1 {
+		t.Errorf("it stands in the queue %d times, %v", asked, err)
 	}
 }
 

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"log/slog"
 	"time"
 
@@ -21,6 +22,9 @@ const attempts = 8
 
 // pause is how long work waits after its n-th failed attempt: 5 s, 10 s, 20 s … up to 5 minutes.
 func pause(n int) time.Duration { return min(5*time.Minute, 5*time.Second<<min(n-1, 10)) }
+
+// cooldown is how long a process waits after it took work before it takes more: a person waits for it.
+const cooldown = 20 * time.Millisecond
 
 // order is a job in the queue.
 type order struct {
@@ -60,8 +64,8 @@ func (j *Jobs) Start(ctx context.Context) error {
 			queues[name+slowQueue] = river.QueueConfig{MaxWorkers: kind.SlowWorkers}
 		}
 	}
-	client, err := river.NewClient(riverpgxv5.New(j.Store.Pool), &river.Config{Queues: queues, Workers: workers,
-		Logger: slog.New(slog.DiscardHandler), FetchPollInterval: time.Second})
+	client, err := river.NewClient(riverpgxv5.New(j.Store.Pool), &river.Config{ID: fmt.Sprint(j.Store.Worker), Queues: queues, Workers: workers,
+		Logger: slog.New(slog.DiscardHandler), FetchPollInterval: time.Second, FetchCooldown: cooldown})
 	if err != nil {
 		return err
 	}
@@ -88,8 +92,11 @@ func (j *Jobs) Start(ctx context.Context) error {
 // Wait waits until all work in hand has ended.
 func (j *Jobs) Wait() { <-j.ended }
 
-// queued finds which jobs the queue will take up by itself.
-const queued = `SELECT (args->>'subject')::bigint FROM river_job WHERE kind = 'job' AND args->>'kind' = $1 AND state IN ('available', 'pending', 'retryable', 'scheduled')`
+// queued finds which jobs the queue will take up by itself, or a living process has just taken from it: that one also says when
+// work that failed is tried again.
+const queued = `SELECT (args->>'subject')::bigint FROM river_job WHERE kind = 'job' AND args->>'kind' = $1 AND
+	(state IN ('available', 'pending', 'retryable', 'scheduled') OR
+	state = 'running' AND process_alive(attempted_by[array_upper(attempted_by, 1)]::int))`
 
 // adopt asks again for work whose process is gone. Asking twice is harmless: work is claimed first.
 func (j *Jobs) adopt(ctx context.Context) error {
