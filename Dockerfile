@@ -1,7 +1,7 @@
 # Ambrosa with PostgreSQL outside: AMBROSA_DATABASE_URL names it. Build the program first: make release.
 FROM debian:12-slim
 RUN apt-get update \
- && apt-get install --yes --no-install-recommends ca-certificates libvips42 \
+ && apt-get install --yes --no-install-recommends ca-certificates libvips42 libzxing2 libzbar0 \
  && rm -rf /var/lib/apt/lists/* \
  && useradd --system --uid 10001 --home-dir /var/lib/ambrosa --create-home ambrosa
 COPY bin/ambrosa /usr/bin/ambrosa

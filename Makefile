@@ -6,10 +6,10 @@ DATA ?= demo-data
 TOOLS := bin/tools
 VERSION := $(shell git describe --tags --always --dirty 2>/dev/null || echo unknown)
 
-PACKAGES := postgresql libvips-dev libvips-tools chromium
 NEEDED := $(shell ls /usr/lib/postgresql/*/bin/postgres >/dev/null 2>&1 || echo postgresql) \
 	$(shell pkg-config --exists vips 2>/dev/null || echo libvips-dev pkg-config gcc) \
 	$(shell command -v vipsthumbnail >/dev/null || echo libvips-tools) \
+	$(shell pkg-config --exists zxing zbar 2>/dev/null || echo libzxing-dev libzbar-dev g++) \
 	$(shell command -v chromium >/dev/null || echo chromium)
 
 # What checks are compared with; without it those tests are skipped.
@@ -17,6 +17,8 @@ READERS := $(shell command -v unzip >/dev/null || echo unzip) $(shell command -v
     $(shell command -v djpeg >/dev/null || echo libjpeg-turbo-progs)
 TRUTHS := $(shell command -v convert-im6.q16 >/dev/null || echo imagemagick) $(shell command -v exiftool >/dev/null || echo libimage-exiftool-perl) \
 	$(shell dpkg -s icc-profiles-free >/dev/null 2>&1 || echo icc-profiles-free)
+# Codes drawn and read by others.
+CODES := $(shell command -v zint >/dev/null || echo zint) $(shell command -v zbarimg >/dev/null || echo zbar-tools) $(shell command -v dmtxread >/dev/null || echo dmtx-utils)
 # Photographs and drawings on which nobody knows what is enlarged.
 WALLPAPERS := $(shell dpkg -s mate-backgrounds >/dev/null 2>&1 || echo mate-backgrounds) $(shell dpkg -s plasma-workspace-wallpapers >/dev/null 2>&1 || echo plasma-workspace-wallpapers)
 
@@ -39,7 +41,7 @@ demo-reset: build ## Start the demo world over
 build: system bin/ambrosa ## Build bin/ambrosa with the interface inside
 
 test: build ## Run every test; the README's test command
-	@$(MAKE) --no-print-directory system NEEDED="$(OTHERS) $(TRUTHS) $(READERS)"
+	@$(MAKE) --no-print-directory system NEEDED="$(OTHERS) $(TRUTHS) $(READERS) $(CODES)"
 	@ulimit -c 0; go test -count=1 -timeout 25m ./... ./e2e/...
 
 lint: system web/node_modules web/src/api/schema.d.ts $(TOOLS)/sqlc ## Check style and types
@@ -58,7 +60,7 @@ RACED := ./internal/ledger ./internal/pair ./internal/gather ./internal/api ./in
 prove: build ## The long proofs: kills at points chosen by chance, fuzzing, the race detector
 	@AMBROSA_KILLS=$(KILLS) go test -count=1 -run '^TestKill$$' -v -timeout 60m ./e2e | grep -v '^=== '
 	@AMBROSA_PROVE=1 go test -count=1 -run "^(TestStates|TestMessagesArrive)$$" -timeout 30m ./e2e
-	@$(MAKE) --no-print-directory system NEEDED="$(TRUTHS) $(WALLPAPERS)"
+	@$(MAKE) --no-print-directory system NEEDED="$(TRUTHS) $(WALLPAPERS) $(CODES)"
 	@AMBROSA_PROVE=1 go test -count=1 -run "^TestChecksTruth$$" -v -timeout 30m ./internal/assets | grep -v '^=== '
 	@go test -race -count=1 -timeout 30m $(RACED)
 	@for package in $$(go list ./core/... ./internal/...); do \

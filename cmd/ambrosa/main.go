@@ -25,7 +25,7 @@ func main() {
 	set.flags(root.PersistentFlags())
 	root.PersistentPreRunE = func(*cobra.Command, []string) error { return set.check() }
 	root.AddCommand(serveCommand(set), demoCommand(set), userCommand(set), catalogueCommand(set), openapiCommand(), resetCommand(set), pairCommand(),
-		tableCommand(), driveCommand(), wordingCommand(), pageCommand(), checkPicturesCommand(), tidyCommand(set), renderCommand(), publishCommand(set), backupCommand(set),
+		tableCommand(), driveCommand(), wordingCommand(), pageCommand(), checkPicturesCommand(), tidyCommand(set), renderCommand(), barcodeCommand(), readSymbolsCommand(), publishCommand(set), backupCommand(set),
 		restoreCommand(set), versionCommand())
 	strict(root)
 	err := root.ExecuteContext(ctx)

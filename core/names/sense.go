@@ -132,18 +132,30 @@ func (l Lexicon) wordSense(path string, tokens []Token, i int) (Sense, int) {
 		return Counter, 2 // the moment of an edit, as content programs add it
 	case glued && t.Folded == "x" && !glues(tokens, i) && isWidth(next.Folded):
 		return Resolution, 2
-	case glued && len(t.Folded) == 1 && !glues(tokens, i) && i+3 < len(tokens) && isView(tokens[i:i+4]):
-		return View, 4
+	case glued && len(t.Folded) == 1 && !glues(tokens, i):
+		if n := view(tokens[i:]); n > 0 {
+			return View, n
+		}
 	}
 	return NoSense, 0
 }
 
-// isView reports whether four tokens are a GS1 view: the kind of picture, the side that is seen, the angle and the step, as in
-// C1N1 (GS1 Product Image Specification Standard, section 2, from memory).
-func isView(t []Token) bool {
-	return touch(t[0], t[1]) && touch(t[1], t[2]) && touch(t[2], t[3]) && t[1].Digits && t[3].Digits && len(t[1].Folded) == 1 &&
-		len(t[3].Folded) == 1 &&
-		len(t[0].Folded) == 1 && len(t[2].Folded) == 1 && strings.Contains("abcdefhm", t[0].Folded) && strings.Contains("clrnd", t[2].Folded)
+// view is how many tokens a GS1 view takes that they begin with, 0 where they begin with none: the kind of picture, the side that is seen, the
+// angle, and the state of the packaging, which is a digit or a letter, as in C1N1 and A1CA (GS1 Product Image Specification Standard, section
+// 2, from memory).
+func view(t []Token) int {
+	if len(t) < 3 || !touch(t[0], t[1]) || !touch(t[1], t[2]) || !t[1].Digits || len(t[1].Folded) != 1 || !strings.Contains("abcdefhm", t[0].Folded) {
+		return 0
+	}
+	angle := t[2].Folded
+	switch {
+	case angle == "" || !strings.Contains("clrnd", angle[:1]):
+	case len(angle) == 2 && strings.Contains("abcdefghjklm", angle[1:]) && (len(t) == 3 || !touch(t[2], t[3])):
+		return 3
+	case len(angle) == 1 && len(t) > 3 && touch(t[2], t[3]) && t[3].Digits && len(t[3].Folded) == 1:
+		return 4
+	}
+	return 0
 }
 
 // sides are those of a GS1 view by its digit (from memory, as above).

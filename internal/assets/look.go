@@ -22,25 +22,11 @@ func Look(ctx context.Context, src Source, maxPixels int64) (checks.Facts, error
 }
 
 func look(ctx context.Context, src Source, maxPixels int64) (f checks.Facts, err error) {
-	image, err := src.load(vips.NewImportParams())
-	if err != nil {
-		return f, failed(err)
-	}
-	defer image.Close()
-	pixels := int64(image.Width()) * int64(image.PageHeight())
-	if pixels > maxPixels {
-		return f, tooLarge(image.Width(), image.PageHeight(), maxPixels)
-	}
-	done, err := decoding(ctx, 7*pixels)
+	image, done, err := src.whole(ctx, maxPixels)
 	if err != nil {
 		return f, err
 	}
 	defer done()
-	if image.Pages() > 1 && image.PageHeight() < image.Height() { // of one that moves, its first picture
-		if err := image.ExtractArea(0, 0, image.Width(), image.PageHeight()); err != nil {
-			return f, failed(err)
-		}
-	}
 	about := describe(image)
 	levels, err := seen(image)
 	if err != nil {
@@ -49,6 +35,35 @@ func look(ctx context.Context, src Source, maxPixels int64) (f checks.Facts, err
 	f = checks.Look(levels)
 	f.Sideways, f.Profile, f.Model, f.Transparent = about.Sideways, about.Profile, about.Model, about.Transparent
 	return f, nil
+}
+
+// whole is a picture that is about to be decoded whole, seven bytes for each pixel; of one that moves its first picture. done gives it back. It
+// is not turned yet.
+func (s Source) whole(ctx context.Context, maxPixels int64) (image *vips.ImageRef, done func(), err error) {
+	image, err = s.load(vips.NewImportParams())
+	if err != nil {
+		return nil, nil, failed(err)
+	}
+	given, loaded := func() {}, image
+	done = func() { loaded.Close(); given() }
+	fail := func(err error) (*vips.ImageRef, func(), error) {
+		done()
+		return nil, nil, err
+	}
+	pixels := int64(image.Width()) * int64(image.PageHeight())
+	if pixels > maxPixels {
+		return fail(tooLarge(image.Width(), image.PageHeight(), maxPixels))
+	}
+	if given, err = decoding(ctx, 7*pixels); err != nil {
+		given = func() {}
+		return fail(err)
+	}
+	if image.Pages() > 1 && image.PageHeight() < image.Height() {
+		if err := image.ExtractArea(0, 0, image.Width(), image.PageHeight()); err != nil {
+			return fail(failed(err))
+		}
+	}
+	return image, done, nil
 }
 
 // describe is what a picture's header says of it.
@@ -77,20 +92,28 @@ func turnedAlready(image *vips.ImageRef) bool {
 	return image.Format() == vips.ImageTypeHEIF || image.Format() == vips.ImageTypeAVIF
 }
 
-// seen are a picture's pixels as it is seen: turned, in red, green and blue of eight bits, on white.
-func seen(image *vips.ImageRef) (c checks.Colours, err error) {
+// upright makes a picture as it is seen: turned, in sRGB, on white.
+func upright(image *vips.ImageRef) error {
 	if !turnedAlready(image) {
 		if err := image.AutoRotate(); err != nil {
-			return c, failed(err)
+			return failed(err)
 		}
 	}
 	if err := image.ToColorSpace(vips.InterpretationSRGB); err != nil {
-		return c, failed(err)
+		return failed(err)
 	}
 	if image.HasAlpha() {
 		if err := image.Flatten(&vips.Color{R: 255, G: 255, B: 255}); err != nil {
-			return c, failed(err)
+			return failed(err)
 		}
+	}
+	return nil
+}
+
+// seen are a picture's pixels as it is seen: turned, in red, green and blue of eight bits, on white.
+func seen(image *vips.ImageRef) (c checks.Colours, err error) {
+	if err := upright(image); err != nil {
+		return c, err
 	}
 	levels, err := image.ToBytes()
 	if err != nil {
