@@ -42,6 +42,8 @@ type Reading struct {
 	Folded   []string        // what had to be folded for the two to agree: codes of messages
 	Differs  message.Message // what differs between name and key; none where nothing does
 	Said     string          // who says so beside the name, or instead of it; empty where the name alone does
+	Photo    string          // the code in the photo that says so; empty where none does
+	Slate    string          // the picture whose code that is, where it is another's: the slate before this one
 }
 
 // Claim is what the engine says of one file. Reading is set for sure and likely; Candidates hold the

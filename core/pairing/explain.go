@@ -44,7 +44,7 @@ func (c *Claim) Same(o *Claim) bool {
 
 // same compares what a reading is made from and what it shows beside that; its sentences follow from those.
 func (r *Reading) same(o *Reading) bool {
-	return r.Owner == o.Owner && r.Said == o.Said && r.Field == o.Field && r.Fit == o.Fit && r.Key == o.Key && r.NameSpan == o.NameSpan &&
+	return r.Owner == o.Owner && r.Said == o.Said && r.Photo == o.Photo && r.Slate == o.Slate && r.Field == o.Field && r.Fit == o.Fit && r.Key == o.Key && r.NameSpan == o.NameSpan &&
 		r.KeySpan == o.KeySpan && r.Role == o.Role && numberIn(r) == numberIn(o) && r.Differs.Same(o.Differs)
 }
 
@@ -57,7 +57,7 @@ func numberIn(r *Reading) int {
 }
 
 func explain(r *Reading, doubt message.Message) []message.Message {
-	if len(r.Folded) == 0 && r.Said == "" && r.Role == "" && doubt.Code == "" && r.Differs.Code == "" {
+	if len(r.Folded) == 0 && r.Said == "" && r.Photo == "" && r.Role == "" && doubt.Code == "" && r.Differs.Code == "" {
 		if said, often := sayings()[saying{r.Fit, r.Field, numberIn(r)}]; often {
 			return said
 		}
@@ -66,7 +66,12 @@ func explain(r *Reading, doubt message.Message) []message.Message {
 	if r.Said != "" {
 		said = append(said, message.New("said_by", "by", r.Said, "key", r.Key))
 	}
-	if r.Said == "" || !r.NameSpan.Empty() {
+	if r.Slate != "" {
+		said = append(said, message.New("said_by_slate", "slate", r.Slate, "code", r.Photo))
+	} else if r.Photo != "" {
+		said = append(said, message.New("said_in_photo", "code", r.Photo))
+	}
+	if r.Said == "" && r.Photo == "" || !r.NameSpan.Empty() {
 		said = append(said, keyMet(r.Fit, r.Field))
 	}
 	if r.Differs.Code != "" {

@@ -18,6 +18,7 @@ type Statement struct {
 	Text  string
 	By    string
 	Weak  bool // worth a look: what it names is likely at best
+	Photo bool // a code in the photo says it; By is what it says
 }
 
 // Place is the field of a statement that says at which place among its owner's pictures a file stands.
@@ -30,11 +31,12 @@ func (s *Study) state(working *hand, file int, c *Claim) {
 		return
 	}
 	defer s.place(file, c)
+	defer s.inPhoto(working, file, c)
 	for _, said := range s.files[file].Said {
-		if said.Field == Place {
+		if said.Field == Place || said.Photo {
 			continue
 		}
-		found := s.index.named(working, s.lexicon, said)
+		found, _ := s.index.named(working, s.lexicon, said)
 		if len(found) == 0 {
 			continue
 		}
@@ -78,8 +80,8 @@ func (s *Study) place(file int, c *Claim) {
 	}
 }
 
-// named are the owners that a statement names: each reads as a whole key of its field does in a name.
-func (ix *Index) named(working *hand, lexicon names.Lexicon, said Statement) (found []Reading) {
+// named are the owners that a statement names, with their places in the index: each reads as a whole key of its field does in a name.
+func (ix *Index) named(working *hand, lexicon names.Lexicon, said Statement) (found []Reading, at []int32) {
 	text := strings.NewReplacer("/", "-", "\\", "-").Replace(strings.TrimSpace(said.Text))
 	n := working.reader.Read(text)
 	for _, m := range ix.read(working, n, lexicon) {
@@ -92,8 +94,9 @@ func (ix *Index) named(working *hand, lexicon names.Lexicon, said Statement) (fo
 			continue
 		}
 		found = append(found, Reading{Owner: owner, Field: said.Field, Key: ix.text(m.key), Fit: Whole, Score: 1, Said: said.By})
+		at = append(at, key.owner)
 	}
-	return found
+	return found, at
 }
 
 // CodeOf is the code that a name begins with, in the form in which codes are compared: the name less number, role and marks. Empty where it

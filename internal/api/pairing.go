@@ -103,6 +103,8 @@ type ClaimBody struct {
 	Candidates []readingBody `json:"candidates,omitempty"`
 	Kinds      []string      `json:"kinds,omitempty" enum:"hand,aside,colour,alike,present,shared,number,seen,type,checked" doc:"What it is worth looking at for."`
 	Said       string        `json:"said,omitempty" doc:"Who says so beside the name: a list, or a source."`
+	Photo      string        `json:"photo,omitempty" doc:"The code in the photo that says so."`
+	Slate      string        `json:"slate,omitempty" doc:"The picture whose code that is, where it is another's."`
 	Person     string        `json:"person,omitempty" doc:"Who decided this line by hand."`
 	Aside      bool          `json:"aside,omitempty"`
 	Rank       int           `json:"rank,omitempty"`
@@ -122,6 +124,7 @@ type readingBody struct {
 	Fit     string           `json:"fit"`
 	Number  *int             `json:"number,omitempty"`
 	Said    string           `json:"said,omitempty" doc:"Who says so beside the name: a list, or a source."`
+	Photo   string           `json:"photo,omitempty" doc:"The code in the photo that says so."`
 	Differs *message.Message `json:"differs,omitempty" doc:"What differs between name and key."`
 }
 
@@ -496,10 +499,10 @@ func said(l *pair.Line) ClaimBody {
 	}
 	if r := l.Reading(); r != nil {
 		keySpan := utf16Span(r.Key, r.KeySpan)
-		b.Key, b.Fit, b.KeyText, b.KeySpan, b.Said = string(r.Field), string(r.Fit), r.Key, &keySpan, r.Said
+		b.Key, b.Fit, b.KeyText, b.KeySpan, b.Said, b.Photo, b.Slate = string(r.Field), string(r.Fit), r.Key, &keySpan, r.Said, r.Photo, r.Slate
 	}
 	for _, c := range l.Claim.Candidates {
-		r := readingBody{Owner: c.Owner, Key: string(c.Field), Fit: string(c.Fit), Number: c.Number, Said: c.Said}
+		r := readingBody{Owner: c.Owner, Key: string(c.Field), Fit: string(c.Fit), Number: c.Number, Said: c.Said, Photo: c.Photo}
 		if c.Differs.Code != "" {
 			r.Differs = &c.Differs
 		}

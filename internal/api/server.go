@@ -175,6 +175,7 @@ func (s *Server) register(api huma.API) {
 	s.runRoutes(api)
 	s.tableRoutes(api)
 	s.presetRoutes(api)
+	s.photoRoutes(api)
 	s.catalogueRoutes(api)
 	s.picturedRoutes(api)
 	s.handRoutes(api)

@@ -27,6 +27,7 @@ type Pairing struct {
 	Choice    pairing.Choice
 	Habits    []pairing.Habit
 	Counts    Counts
+	Series    []Series
 	fromZero  bool
 	stamp     query.BenchStateRow
 }
@@ -48,6 +49,7 @@ type desk struct {
 	snapshot *catalogue.Snapshot
 	arrivals []query.ArrivalsRow
 	study    *pairing.Study
+	photos   photos
 	now      *Pairing
 	step     int      // counts the states
 	changed  []int    // by line, at which step it changed last
@@ -171,7 +173,7 @@ func (b *Pairer) update(ctx context.Context, d *desk) (*Pairing, error) {
 		return d.now, nil
 	}
 	if d.now == nil || d.now.stamp.Owners != state.Owners || d.now.stamp.Arrivals != state.Arrivals ||
-		d.now.stamp.Crossed != state.Crossed || d.now.stamp.Source != state.Source || d.now.stamp.PairsWith != state.PairsWith {
+		d.now.stamp.Crossed != state.Crossed || d.now.stamp.PhotosVersion != state.PhotosVersion || d.now.stamp.Source != state.Source || d.now.stamp.PairsWith != state.PairsWith {
 		if err := b.read(ctx, d, state); err != nil {
 			return nil, err
 		}
@@ -201,7 +203,9 @@ func (b *Pairer) update(ctx context.Context, d *desk) (*Pairing, error) {
 		checked[m.ArrivalID] = m.Owners
 	}
 	p.Lines = make([]Line, len(d.arrivals))
-	for i, c := range d.study.Claims(p.Choice) {
+	claims := slices.Clone(d.study.Claims(p.Choice))
+	series := d.series(claims)
+	for i, c := range claims {
 		p.Lines[i] = claimed(d.arrivals[i], c)
 		if rows := byArrival[d.arrivals[i].ID]; len(rows) > 0 {
 			p.Lines[i].decide(rows, d.snapshot.Has)
@@ -209,6 +213,7 @@ func (b *Pairer) update(ctx context.Context, d *desk) (*Pairing, error) {
 		owners, marked := checked[d.arrivals[i].ID]
 		p.Lines[i].checked = marked && owners == p.Lines[i].ownersNow()
 	}
+	p.Series = moved(series, p.Lines)
 	p.order()
 	present, err := b.look(ctx, d, p)
 	if err != nil {
@@ -233,12 +238,16 @@ func (b *Pairer) read(ctx context.Context, d *desk, state query.BenchStateRow) (
 	if d.arrivals, err = b.Store.Arrivals(ctx, query.ArrivalsParams{Delivery: d.delivery}); err != nil {
 		return err
 	}
+	if d.photos, err = b.readPhotos(ctx, d.delivery); err != nil {
+		return err
+	}
 	files := make([]pairing.File, len(d.arrivals))
 	for i, a := range d.arrivals {
 		files[i].Path = a.Path
 		if files[i].Said, err = statements(a.Said); err != nil {
 			return err
 		}
+		files[i].Said = append(files[i].Said, d.photos.statements(a.AssetID)...)
 		if a.AssetID == nil || a.Problem == string(source.Twin) || a.Problem == string(source.LeftOut) {
 			files[i].Ignored = unusable(a)
 		}

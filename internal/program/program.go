@@ -31,6 +31,7 @@ import (
 	"ambrosa/internal/pages"
 	"ambrosa/internal/pair"
 	"ambrosa/internal/people"
+	"ambrosa/internal/photo"
 	"ambrosa/internal/publish"
 	"ambrosa/internal/seal"
 	"ambrosa/internal/sources"
@@ -41,6 +42,7 @@ import (
 	"ambrosa/internal/subject/delivery"
 	"ambrosa/internal/subject/owner"
 	"ambrosa/internal/subject/pictures"
+	"ambrosa/internal/symbols"
 	"ambrosa/internal/tables"
 	"ambrosa/internal/tell"
 	"ambrosa/internal/tidy"
@@ -88,6 +90,7 @@ type Program struct {
 	Collecting *hand.Collecting
 	Gallery    *gallery.Gallery
 	Tidy       *tidy.Tidy
+	Photos     *photo.Photos
 	Publish    *publish.Publish
 	Tell       *tell.Tell
 	Demo       bool // whether it shows the demo world; set before Serve
@@ -176,11 +179,13 @@ func (s *Program) open(ctx context.Context) (err error) {
 	s.Collecting = &hand.Collecting{Gatherer: s.Gatherer, Fetch: s.Tables.Fetch}
 	s.Gatherer.Kinds[hand.SourceKind] = s.Collecting.Source
 	s.Gatherer.Finished = func(ctx context.Context, q *query.Queries, tx pgx.Tx, delivery int64) error {
-		return errors.Join(s.Tables.Arrived(ctx, q, tx, delivery), s.Sources.Arrived(ctx, q, tx, delivery))
+		return errors.Join(s.Tables.Arrived(ctx, q, tx, delivery), s.Sources.Arrived(ctx, q, tx, delivery), s.Photos.Arrived(ctx, q, tx))
 	}
 	s.Gallery = &gallery.Gallery{Store: s.Store}
 	s.Tidy = &tidy.Tidy{Store: s.Store, Jobs: s.Jobs, Ledger: s.Ledger, Vault: s.Vault, Gallery: s.Gallery, MaxPixels: s.settings.Limits.Pixels}
 	s.Tidy.Register()
+	s.Photos = &photo.Photos{Store: s.Store, Jobs: s.Jobs, Vault: s.Vault, Reader: &symbols.Reader{}, MaxPixels: s.settings.Limits.Pixels}
+	s.Photos.Register()
 	s.Publish.Wording, s.Publish.Drives = s.Wording, s.Sources
 	s.Publish.Keeps = func(ctx context.Context) (int, error) {
 		l, err := s.Tidy.Limits(ctx)

@@ -185,7 +185,7 @@ SELECT format FROM asset WHERE sha256 = $1;
 -- name: BenchState :one
 SELECT d.bench_version, d.ladder, d.habits_off, d.pairs_with, c.owners, c.pictures,
     coalesce((SELECT max(a.id) FROM arrival a WHERE a.delivery_id = d.id), 0)::bigint AS arrivals,
-    coalesce(d.source_id, 0)::bigint AS source, coalesce(s.references_version, 0)::bigint AS crossed
+    coalesce(d.source_id, 0)::bigint AS source, coalesce(s.references_version, 0)::bigint AS crossed, d.photos_version
 FROM catalogue_state c, delivery d LEFT JOIN source s ON s.id = d.source_id WHERE d.id = $1;
 
 -- name: SetPairsWith :execrows

@@ -236,20 +236,21 @@ func (q *Queries) AssetIDs(ctx context.Context, sha256s [][]byte) ([]AssetIDsRow
 const benchState = `-- name: BenchState :one
 SELECT d.bench_version, d.ladder, d.habits_off, d.pairs_with, c.owners, c.pictures,
     coalesce((SELECT max(a.id) FROM arrival a WHERE a.delivery_id = d.id), 0)::bigint AS arrivals,
-    coalesce(d.source_id, 0)::bigint AS source, coalesce(s.references_version, 0)::bigint AS crossed
+    coalesce(d.source_id, 0)::bigint AS source, coalesce(s.references_version, 0)::bigint AS crossed, d.photos_version
 FROM catalogue_state c, delivery d LEFT JOIN source s ON s.id = d.source_id WHERE d.id = $1
 `
 
 type BenchStateRow struct {
-	BenchVersion int64
-	Ladder       json.RawMessage
-	HabitsOff    json.RawMessage
-	PairsWith    string
-	Owners       int64
-	Pictures     int64
-	Arrivals     int64
-	Source       int64
-	Crossed      int64
+	BenchVersion  int64
+	Ladder        json.RawMessage
+	HabitsOff     json.RawMessage
+	PairsWith     string
+	Owners        int64
+	Pictures      int64
+	Arrivals      int64
+	Source        int64
+	Crossed       int64
+	PhotosVersion int64
 }
 
 func (q *Queries) BenchState(ctx context.Context, id int64) (BenchStateRow, error) {
@@ -265,6 +266,7 @@ func (q *Queries) BenchState(ctx context.Context, id int64) (BenchStateRow, erro
 		&i.Arrivals,
 		&i.Source,
 		&i.Crossed,
+		&i.PhotosVersion,
 	)
 	return i, err
 }

@@ -199,30 +199,31 @@ type Decision struct {
 }
 
 type Delivery struct {
-	ID           int64
-	Title        string
-	CreatedBy    int64
-	CreatedAt    time.Time
-	Ladder       json.RawMessage
-	HabitsOff    json.RawMessage
-	BenchVersion int64
-	Open         bool
-	Source       json.RawMessage
-	Notes        json.RawMessage
-	Cursor       string
-	CursorLine   int64
-	Supplier     string
-	Note         string
-	ClosedAt     *time.Time
-	SourceID     *int64
-	May          string
-	Until        pgtype.Date
-	Holder       string
-	Proof        string
-	HouseRule    string
-	LikeDelivery *int64
-	PairsWith    string
-	RemovedAt    *time.Time
+	ID            int64
+	Title         string
+	CreatedBy     int64
+	CreatedAt     time.Time
+	Ladder        json.RawMessage
+	HabitsOff     json.RawMessage
+	BenchVersion  int64
+	Open          bool
+	Source        json.RawMessage
+	Notes         json.RawMessage
+	Cursor        string
+	CursorLine    int64
+	Supplier      string
+	Note          string
+	ClosedAt      *time.Time
+	SourceID      *int64
+	May           string
+	Until         pgtype.Date
+	Holder        string
+	Proof         string
+	HouseRule     string
+	LikeDelivery  *int64
+	PairsWith     string
+	RemovedAt     *time.Time
+	PhotosVersion int64
 }
 
 type DeliveryApplied struct {
@@ -420,6 +421,26 @@ type Person struct {
 	CreatedAt    time.Time
 	Settings     json.RawMessage
 	EndedAt      *time.Time
+}
+
+type Photo struct {
+	AssetID int64
+	Version int32
+	TakenAt pgtype.Timestamp
+	Camera  string
+	Trouble string
+}
+
+type PhotoCode struct {
+	AssetID int64
+	N       int32
+	Format  string
+	Text    string
+	Gtin    *string
+	X       int32
+	Y       int32
+	Width   int32
+	Height  int32
 }
 
 type Placement struct {
