@@ -17,6 +17,7 @@ const STATIONS: Record<string, { names: string[]; folders: RegExp }> = {
   pieces: { names: ['pieces'], folders: /stations\/pieces\// },
   against: { names: ['against'], folders: /pair\/Against/ },
   bell: { names: ['bell'], folders: /ui\/Bell/ },
+  series: { names: ['series'], folders: /stations\/series\// },
   compare: { names: ['compare'], folders: /pair\/Compare/ },
   me: { names: ['me', 'role'], folders: /PersonMenu|(settings|people)\// },
   keys: { names: ['keys'], folders: /ui\/Keys/ },

@@ -35,6 +35,7 @@ type pairingBody struct {
 	Ladder    []CellBody          `json:"ladder" doc:"The cells by which it is paired; empty for every one."`
 	Counts    countsBody          `json:"counts"`
 	Habits    []habitBody         `json:"habits" doc:"What the delivery does as a whole."`
+	Series    int                 `json:"series" doc:"How many series there are of pictures whose names say nothing."`
 }
 
 type countsBody struct {
@@ -350,7 +351,7 @@ func (s *Server) pairingRoutes(api huma.API) {
 
 // pairing returns all lines where that is the news, else those that changed, and every owner that may be called otherwise.
 func (s *Server) pairing(ctx context.Context, p pair.News) (pairingBody, error) {
-	out := pairingBody{Version: p.Version, Catalogue: p.Catalogue, Whole: p.Whole, Total: len(p.Lines), Next: p.Next, Lines: []lineBody{}, Changes: []changedBody{}, Whys: [][]message.Message{}, Unfit: []unfitBody{}, UnfitAll: len(p.Unfit),
+	out := pairingBody{Version: p.Version, Catalogue: p.Catalogue, Whole: p.Whole, Total: len(p.Lines), Next: p.Next, Lines: []lineBody{}, Changes: []changedBody{}, Whys: [][]message.Message{}, Unfit: []unfitBody{}, UnfitAll: len(p.Unfit), Series: len(p.Series),
 		Ladder: cells(p.Choice.Ladder), Habits: []habitBody{}}
 	seen := map[int64]bool{}
 	var named []int64

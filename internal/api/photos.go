@@ -115,4 +115,3 @@ func (s *Server) photo(ctx context.Context, sha string) (b photoBody, err error)
 	}
 	return b, err
 }
-

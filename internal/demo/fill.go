@@ -84,6 +84,7 @@ func Fill(ctx context.Context, s *program.Program) error {
 		{"Windhover Remnants", "windhover.zip", windhover, false},
 		{"Corrie Sailcloth, details", "corrie-details.zip", corrieDetails, false},
 		{"Tarn & Daughter Spars, autumn", "tarn-autumn.zip", tarn, false},
+		{sessionTitle, "studio-session.zip", session, false},
 	} {
 		id, ok := there[d.title]
 		if !ok {

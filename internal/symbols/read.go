@@ -59,7 +59,9 @@ func read(g grey) []symbol.Symbol {
 			r.matrix(at)
 		}
 	}
-	slices.SortStableFunc(r.found, func(a, b symbol.Symbol) int { return cmp.Or(cmp.Compare(a.Box.Y, b.Box.Y), cmp.Compare(a.Box.X, b.Box.X)) })
+	slices.SortStableFunc(r.found, func(a, b symbol.Symbol) int {
+		return cmp.Or(cmp.Compare(a.Box.Y, b.Box.Y), cmp.Compare(a.Box.X, b.Box.X))
+	})
 	return r.found
 }
 

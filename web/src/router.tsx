@@ -16,7 +16,7 @@ export interface Where {
   at?: number;
   q?: string;
   in?: number;
-  view?: 'owner' | 'categories' | 'lines';
+  view?: 'owner' | 'series' | 'categories' | 'lines';
   /** The column that lines are sorted by; with a minus before it, downwards. */
   sort?: string;
   /** The house rule. */
@@ -29,13 +29,15 @@ export interface Where {
   side?: string;
 }
 
+const VIEWS = ['owner', 'series', 'categories', 'lines'];
+
 const where = (search: Record<string, unknown>): Where => {
   const out: Where = {};
   if (typeof search.show === 'string') out.show = search.show;
   if (typeof search.q === 'string' || typeof search.q === 'number') out.q = String(search.q);
   if (typeof search.sort === 'string') out.sort = search.sort;
   if (typeof search.rule === 'string') out.rule = search.rule;
-  if (search.view === 'owner' || search.view === 'categories' || search.view === 'lines') out.view = search.view;
+  if (VIEWS.includes(search.view as string)) out.view = search.view as Where['view'];
   if (typeof search.field === 'string') out.field = search.field;
   if (typeof search.lang === 'string') out.lang = search.lang;
   if (typeof search.side === 'string') out.side = search.side;

@@ -2,13 +2,13 @@ import { Link } from '@tanstack/react-router';
 import { lazy, Suspense, useMemo } from 'react';
 import type { Line, Owner } from '../../api/client';
 import { bytes } from '../../ui/format';
-import { Look } from '../../ui/Look';
 import { Met } from '../../ui/Met';
 import { Thumb } from '../../ui/Thumb';
 import { brief, say, sayAll } from '../../words/messages';
 import { t } from '../../words/words';
 import { keyMet } from './keyMet';
 import { siblings } from './order';
+import { Coded } from './views';
 import './LineGlass.css';
 
 const Sortable = lazy(() => import('./Sortable').then((m) => ({ default: m.Sortable })));
@@ -47,7 +47,9 @@ export function LineGlass({
   return (
     <>
       <div className="beside">
-        <Look sha={line.sha} alt={line.path} />
+        <Suspense fallback={<div className="look" />}>
+          <Coded line={line} owner={owner} />
+        </Suspense>
         {owner && (
           <div className="now">
             <span className="soft">{t('pair.now_at', { place: line.place })}</span>

@@ -13,7 +13,7 @@ import { useFocus } from '../../ui/useFocus';
 import { useKeys } from '../../ui/useKeys';
 import { useStable } from '../../ui/useStable';
 import { useTitle } from '../../ui/useTitle';
-import { t, withWords } from '../../words/words';
+import { t } from '../../words/words';
 import { useCatalogueNotice } from './catalogueNotice';
 import { groupOf } from './kinds';
 import { LineGlass } from './LineGlass';
@@ -21,13 +21,13 @@ import { lineActs } from './lineActs';
 import { PairRail } from './PairRail';
 import { PairTop } from './PairTop';
 import { PlanBar } from './PlanBar';
+
 import { useHand } from './useHand';
 import { nextOf, usePairLines } from './usePairLines';
 import { usePicks } from './usePicks';
 import { usePlan } from './usePlan';
+import { Compare, OwnerBoard, SeriesBoard } from './views';
 
-const Compare = lazy(() => withWords('compare', import('./Compare')).then((m) => ({ default: m.Compare })));
-const OwnerBoard = lazy(() => import('./OwnerBoard').then((m) => ({ default: m.OwnerBoard })));
 const OwnerSearch = lazy(() => import('../../ui/OwnerSearch').then((m) => ({ default: m.OwnerSearch })));
 
 const notRead = (l: Line) => !l.kinds?.includes('checked');
@@ -44,6 +44,7 @@ export function Pair() {
   const filterField = useRef<HTMLInputElement>(null);
   const [comparing, setComparing] = useState(false);
   const byOwner = search.view === 'owner';
+  const bySeries = search.view === 'series';
   const go = useStable((part: Where) => void navigate({ search: (s) => ({ ...s, ...part }), replace: true }));
   const show = search.show ?? 'all';
   const group = useMemo(() => groupOf(show), [show]);
@@ -54,7 +55,7 @@ export function Pair() {
     sort: search.sort,
   });
   const at = useFocus(lines, byOwner ? undefined : search.at);
-  const line = byOwner ? byID.get(ownersLine?.id ?? 0) : lines[at];
+  const line = byOwner ? byID.get(ownersLine?.id ?? 0) : bySeries ? byID.get(search.at ?? 0) : lines[at];
   useCatalogueNotice(pairing.data);
   useTitle('pair', pairing.data?.delivery.title);
   const picks = usePicks(lines);
@@ -76,8 +77,8 @@ export function Pair() {
     mayEdit,
     owners,
     picks,
-    next: (decided, any) => !byOwner && go({ at: nextOf(lines, at, decided, any ? notRead : undefined) }),
-    back: (l) => !byOwner && go({ at: l?.id }),
+    next: (decided, any) => !search.view && go({ at: nextOf(lines, at, decided, any ? notRead : undefined) }),
+    back: (l) => !search.view && go({ at: l?.id }),
     showAll: () => go({ show: undefined, at: undefined }),
   });
   const fixGroup = useStable(hand.fixGroup);
@@ -88,7 +89,7 @@ export function Pair() {
     [picked, passes, byID],
   );
   const ownersAre = useCallback((at: number, of: number) => setOwnersShown({ at, of }), []);
-  const toNext = (of?: (l: Line) => boolean) => !byOwner && go({ at: nextOf(lines, at, line ? [line] : [], of) });
+  const toNext = (of?: (l: Line) => boolean) => !search.view && go({ at: nextOf(lines, at, line ? [line] : [], of) });
   const filter = () => filterField.current?.focus();
   useKeys([
     ['/', filter, { preventDefault: true }],
@@ -99,7 +100,7 @@ export function Pair() {
     ['n', () => toNext()],
     ['o', () => toNext((l) => l.grade === 'contested' && !l.person)],
     ['p', () => mayEdit && plan.see()],
-    ['m', () => line?.sha && !byOwner && setComparing(true)],
+    ['m', () => line?.sha && !search.view && setComparing(true)],
   ]);
 
   if (pairing.isError) {
@@ -120,11 +121,20 @@ export function Pair() {
         board={
           <>
             <PairTop
-              {...{ pairing: pairing.data, lines, group, byOwner, mayEdit, q: search.q, filterField, go }}
+              {...{
+                pairing: pairing.data,
+                lines,
+                group,
+                mayEdit,
+                view: search.view ?? 'file',
+                q: search.q,
+                filterField,
+                go,
+              }}
               fixGroup={fixGroup}
             />
-            {byOwner ? (
-              <Suspense fallback={<div className="hush">{t('pair.loading_pictures')}</div>}>
+            <Suspense fallback={<div className="hush">{t('pair.loading_pictures')}</div>}>
+              {byOwner ? (
                 <OwnerBoard
                   delivery={delivery}
                   version={pairing.data.version}
@@ -138,27 +148,38 @@ export function Pair() {
                   onKey={hand.onKey}
                   acts={() => (line ? lineActs(line, hand, mayEdit) : [])}
                 />
-              </Suspense>
-            ) : lines.length ? (
-              <Board
-                name="pair"
-                label={title}
-                lines={lines}
-                columns={columns}
-                narrowHeight={78}
-                at={at}
-                onAt={goTo}
-                selected={(l) => picked.has(l.id)}
-                lineClass={(l) => (l.aside || l.grade === 'ignored' ? 'faint' : undefined)}
-                sorted={search.sort}
-                onSort={(sort) => go({ sort })}
-                onKey={hand.onKey}
-                acts={(l) => lineActs(l, hand, mayEdit, () => setComparing(true))}
-                autoFocus
-              />
-            ) : (
-              <Empty title={all.length ? t('pair.no_such') : t('pair.nothing')} />
-            )}
+              ) : bySeries ? (
+                <SeriesBoard
+                  delivery={delivery}
+                  version={pairing.data.version}
+                  lines={byID}
+                  {...{ owners, mayEdit }}
+                  at={search.at}
+                  onAt={(arrival) => go({ at: arrival })}
+                  decide={decisions.decide}
+                  onKey={hand.onKey}
+                />
+              ) : lines.length ? (
+                <Board
+                  name="pair"
+                  label={title}
+                  lines={lines}
+                  columns={columns}
+                  narrowHeight={78}
+                  at={at}
+                  onAt={goTo}
+                  selected={(l) => picked.has(l.id)}
+                  lineClass={(l) => (l.aside || l.grade === 'ignored' ? 'faint' : undefined)}
+                  sorted={search.sort}
+                  onSort={(sort) => go({ sort })}
+                  onKey={hand.onKey}
+                  acts={(l) => lineActs(l, hand, mayEdit, () => setComparing(true))}
+                  autoFocus
+                />
+              ) : (
+                <Empty title={all.length ? t('pair.no_such') : t('pair.nothing')} />
+              )}
+            </Suspense>
           </>
         }
         glass={

@@ -18,7 +18,7 @@ interface Props {
   pairing: Pairing;
   lines: Line[];
   group: Group | undefined;
-  byOwner: boolean;
+  view: string;
   mayEdit: boolean;
   q: string | undefined;
   filterField: RefObject<HTMLInputElement | null>;
@@ -31,7 +31,7 @@ export const PairTop = memo(function PairTop({
   pairing,
   lines,
   group,
-  byOwner,
+  view,
   mayEdit,
   q,
   filterField,
@@ -55,12 +55,19 @@ export const PairTop = memo(function PairTop({
           </p>
         </div>
         <fieldset className="views" aria-label={t('pair.views')}>
-          <button type="button" aria-pressed={!byOwner} onClick={() => go({ view: undefined, at: undefined })}>
-            {t('pair.by_file')}
-          </button>
-          <button type="button" aria-pressed={byOwner} onClick={() => go({ view: 'owner', at: undefined })}>
-            {t('pair.by_owner')}
-          </button>
+          {(['file', 'owner', 'series'] as const).map(
+            (v) =>
+              (v !== 'series' || pairing.series > 0) && (
+                <button
+                  type="button"
+                  key={v}
+                  aria-pressed={v === view}
+                  onClick={() => go({ view: v === 'file' ? undefined : v, at: undefined })}
+                >
+                  {t(`pair.by_${v}`)}
+                </button>
+              ),
+          )}
         </fieldset>
         <FilterField
           ref={filterField}
