@@ -12,6 +12,7 @@ import (
 	"strings"
 	"time"
 
+	"ambrosa/core/colour"
 	"ambrosa/core/names"
 )
 
@@ -24,6 +25,7 @@ type Picture struct {
 	Owner    int64     // that the code names; 0 where nobody has it
 	Known    bool      // its name says by itself whose it is: it takes part in no group
 	Likeness *uint64   // see package likeness; nil where it was not computed
+	Palette  []colour.Swatch
 }
 
 // Why says what opened a group.
@@ -267,6 +269,12 @@ func (s *stream) apart(a, b int) int {
 	return bits.OnesCount64(*x ^ *y)
 }
 
+// likeColours reports whether two pictures have the same main colour, as far as it is known: sisters differ in nothing else.
+func (s *stream) likeColours(a, b int) bool {
+	x, y := s.of[a].Palette, s.of[b].Palette
+	return len(x) == 0 || len(y) == 0 || colour.Alike(x, y)
+}
+
 // likeSlates reports whether the picture at a place in the order looks like half of the slates, of which there are two at least, and less like
 // those beside it: on a plain ground all pictures look somewhat alike.
 func (s *stream) likeSlates(n int) bool {
@@ -309,7 +317,7 @@ func (s *stream) goesOn(n int, group []int) bool {
 		if s.of[i].Code != "" || at > 0 && s.step(s.order[n+at-1], i) > 4*s.usual {
 			break
 		}
-		if slices.ContainsFunc(group, func(o int) bool { return s.apart(i, o) <= alike }) {
+		if slices.ContainsFunc(group, func(o int) bool { return s.apart(i, o) <= alike && s.likeColours(i, o) }) {
 			return true
 		}
 	}

@@ -6,6 +6,8 @@ import (
 	"slices"
 	"testing"
 	"time"
+
+	"ambrosa/core/colour"
 )
 
 var noon = time.Date(2026, 11, 20, 12, 0, 0, 0, time.UTC)
@@ -23,6 +25,11 @@ func told(pictures []Picture, groups []Group) (text string) {
 		text += "; "
 	}
 	return text
+}
+
+// paint is a palette of one colour.
+func paint(r, g, b uint8) []colour.Swatch {
+	return []colour.Swatch{{Lab: colour.RGB{R: r, G: g, B: b}.Lab(), Share: 1}}
 }
 
 // What cameras do: no times, one time for all, counters that start again, clocks apart, slates of nobody, packs with their own codes. Common
@@ -60,6 +67,10 @@ func TestGroups(t *testing.T) {
 			"first 0 a b c; gap 0 d e; "},
 		"the back shows the code again": {[]Picture{slate("s1", at(0), 1), photo("a", at(3)), {Path: "b", Taken: at(6), Code: "code 1", Owner: 1, Likeness: &kite}, photo("c", at(9))},
 			"slate 1 (s1) a b c; "},
+		"sisters of another colour": {[]Picture{{Path: "a", Taken: at(0), Likeness: &kite, Palette: paint(200, 40, 40)}, {Path: "b", Taken: at(3), Likeness: &kite, Palette: paint(200, 40, 40)},
+			{Path: "c", Taken: at(23), Likeness: &kite, Palette: paint(200, 40, 40)}, {Path: "d", Taken: at(26), Likeness: &kite, Palette: paint(200, 40, 40)},
+			{Path: "e", Taken: at(46), Likeness: &kite, Palette: paint(30, 60, 200)}, {Path: "f", Taken: at(49), Likeness: &kite, Palette: paint(30, 60, 200)}},
+			"first 0 a b c d; gap 0 e f; "},
 		"packs": {[]Picture{{Path: "a", Taken: at(0), Code: "code 1", Owner: 1, Likeness: &kite}, photo("b", at(3)), {Path: "c", Taken: at(8), Code: "code 2", Owner: 2, Likeness: &reel},
 			photo("d", at(11))}, "slate 1 (a) a b; slate 2 (c) c d; "},
 		"known by name": {[]Picture{slate("s1", at(0), 1), {Path: "PK-1.jpg", Taken: at(3), Known: true}, photo("a", at(5))}, "slate 1 (s1) a; "},

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"ambrosa/core/colour"
 	"ambrosa/core/message"
 	"ambrosa/core/pairing"
 	"ambrosa/core/slate"
@@ -121,6 +122,7 @@ func (d *desk) picture(i int, c *pairing.Claim) slate.Picture {
 		likeness := uint64(*a.Likeness)
 		p.Likeness = &likeness
 	}
+	p.Palette = colour.Unpack(a.Palette)
 	if t, is := d.photos.taken[*a.AssetID]; is {
 		p.Camera = t.Camera
 		if t.TakenAt.Valid {

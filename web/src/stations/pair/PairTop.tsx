@@ -5,13 +5,13 @@ import type { Where } from '../../router';
 import { FilterField } from '../../ui/FilterField';
 import { when } from '../../ui/format';
 import { plainly } from '../../ui/Met';
-import { Progress } from '../../ui/Progress';
 import { brief } from '../../words/messages';
 import { t, withWords } from '../../words/words';
 import { type Group, saidOf } from './kinds';
 import { TrialBoard } from './TrialBoard';
 import './PairTop.css';
 
+const Progress = lazy(() => import('../../ui/Progress').then((m) => ({ default: m.Progress })));
 const Against = lazy(() => withWords('against', import('./Against')).then((m) => ({ default: m.Against })));
 
 interface Props {
@@ -92,7 +92,11 @@ export const PairTop = memo(function PairTop({
           )}
         </p>
       )}
-      {here < pairing.total && <Progress label={t('pair.reading_lines')} done={here} of={pairing.total} />}
+      {here < pairing.total && (
+        <Suspense>
+          <Progress label={t('pair.reading_lines')} done={here} of={pairing.total} />
+        </Suspense>
+      )}
     </header>
   );
 });

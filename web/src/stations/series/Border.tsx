@@ -20,17 +20,19 @@ export function Border({ series, next, at, moving, onMoving, onMove }: Props) {
   const { least, most } = reach(series, next);
   const by = moving?.by ?? 0;
   if (least === most) return null;
-  const to = (n: number) => onMoving({ at, by: Math.min(most, Math.max(least, n)) });
-  const end = (set: boolean) => {
+  const within = (n: number) => Math.min(most, Math.max(least, n));
+  const to = (n: number) => onMoving({ at, by: within(n) });
+  const end = (n: number) => {
     from.current = undefined;
-    if (set && by !== 0) onMove({ at, by });
+    if (n !== 0) onMove({ at, by: n });
     else onMoving(undefined);
   };
+  const dragged = (x: number) => within(Math.round((x - (from.current ?? x)) / SHOT));
   const key = (e: KeyboardEvent) => {
     if (e.key === 'ArrowLeft') to(by - 1);
     else if (e.key === 'ArrowRight') to(by + 1);
-    else if (e.key === 'Enter') end(true);
-    else if (e.key === 'Escape') end(false);
+    else if (e.key === 'Enter') end(by);
+    else if (e.key === 'Escape') end(0);
     else return;
     e.preventDefault();
     e.stopPropagation();
@@ -47,14 +49,14 @@ export function Border({ series, next, at, moving, onMoving, onMove }: Props) {
       aria-valuetext={t(by < 0 ? 'series.to_next' : 'series.from_next', { count: Math.abs(by) })}
       title={t('series.border_how')}
       onKeyDown={key}
-      onBlur={() => moving && end(false)}
+      onBlur={() => moving && end(0)}
       onPointerDown={(e: PointerEvent) => {
         from.current = e.clientX;
         e.currentTarget.setPointerCapture(e.pointerId);
       }}
-      onPointerMove={(e) => from.current !== undefined && to(Math.round((e.clientX - from.current) / SHOT))}
-      onPointerUp={() => end(true)}
-      onPointerCancel={() => end(false)}
+      onPointerMove={(e) => from.current !== undefined && to(dragged(e.clientX))}
+      onPointerUp={(e) => end(dragged(e.clientX))}
+      onPointerCancel={() => end(0)}
     />
   );
 }

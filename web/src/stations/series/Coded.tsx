@@ -53,7 +53,7 @@ function Codes({ photo, owner }: { photo: Photo; owner?: Owner }) {
             <br />
             <span className="soft">
               {c.owners.length > 0
-                ? t('series.of_owner', { owner: c.owners.map((o) => `${o.sku} ${o.label}`).join(', ') })
+                ? t('series.of_owner', { owner: c.owners.map((o) => o.sku).join(', ') })
                 : t('series.of_nobody')}
             </span>
           </li>
