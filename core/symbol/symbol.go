@@ -123,3 +123,20 @@ func (s Symbol) Sound() bool {
 	}
 	return s.Text != ""
 }
+
+// OfItem reports whether a GTIN of 14 digits names what a customer buys: one that begins with 1 to 8 names a case of it, with 9 something of
+// variable measure. Source: GS1 General Specifications, 2.1.6 and 3.3.2.
+func OfItem(form string) bool { return len(form) == 14 && form[0] == '0' }
+
+// Printed is a GTIN of 14 digits as it stands below the bars: with 8, 12, 13 or 14 digits.
+func Printed(form string) string {
+	switch zeros := len(form) - len(strings.TrimLeft(form, "0")); {
+	case len(form) != 14 || zeros == 0:
+		return form
+	case zeros >= 6:
+		return form[6:]
+	case zeros >= 2:
+		return form[2:]
+	}
+	return form[1:]
+}

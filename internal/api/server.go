@@ -20,6 +20,7 @@ import (
 	"ambrosa/internal/ledger"
 	"ambrosa/internal/pair"
 	"ambrosa/internal/people"
+	"ambrosa/internal/photo"
 	"ambrosa/internal/publish"
 	"ambrosa/internal/sources"
 	"ambrosa/internal/store"
@@ -63,6 +64,7 @@ type Server struct {
 	drops      drops
 	Gallery    *gallery.Gallery
 	Tidy       *tidy.Tidy
+	Photos     *photo.Photos
 	Publish    *publish.Publish
 	Tell       *tell.Tell
 	latest     latest
@@ -176,6 +178,7 @@ func (s *Server) register(api huma.API) {
 	s.tableRoutes(api)
 	s.presetRoutes(api)
 	s.photoRoutes(api)
+	s.packRoutes(api)
 	s.catalogueRoutes(api)
 	s.picturedRoutes(api)
 	s.handRoutes(api)

@@ -27,6 +27,9 @@ import (
 // oldDays is how long ago the leftovers came, so that nothing young speaks for them.
 const oldDays = 120
 
+// otherBarcode stands on a pack, and in no catalogue.
+const otherBarcode = "9520000123451"
+
 const leftoversTitle = "Windhover Remnants, leftovers of last year"
 
 // leftovers are what an old crate holds: pictures in three sizes, small ones made large, borders, one on its side, a placeholder, and some that
@@ -48,6 +51,7 @@ func leftovers() []file {
 	}
 	add(all[7].sku+" side.jpg", func() []byte { return sideways(drawing(all[7], front, 1100)) })
 	add("picture follows.png", placeholder)
+	add(all[11].sku+" pack.jpg", func() []byte { return labelled(all[11], otherBarcode) })
 	more, _ := sleds()
 	files = append(files, more...)
 	for i, a := range all[8:20] {
@@ -134,6 +138,7 @@ func toTidy(ctx context.Context, s *program.Program, there map[string]int64, per
 		owners[a.sku+" framed.jpg"] = a.sku
 	}
 	owners[all[7].sku+" side.jpg"] = all[7].sku
+	owners[all[11].sku+" pack.jpg"] = all[11].sku
 	owners["unsorted/IMG_A.jpg"] = all[9].sku
 	owners["picture follows.png"] = all[10].sku
 	l.place(owners)

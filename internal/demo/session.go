@@ -58,7 +58,7 @@ func session() (files []file) {
 	}
 	pack(packs[40], packs[40], packs[40].barcode)
 	pack(packs[41], packs[41], packs[44].barcode)
-	pack(packs[42], packs[42], "9520000123451")
+	pack(packs[42], packs[42], otherBarcode)
 	return files
 }
 

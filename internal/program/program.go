@@ -227,7 +227,7 @@ func (s *Program) Serve(ctx context.Context, listener net.Listener) error {
 	work, stop := context.WithCancel(ctx)
 	defer stop()
 	server := api.Server{Base: requests, Stopping: work.Done(), Store: s.requests, Vault: s.Vault, Register: s.Register, Gatherer: s.Gatherer,
-		Pairer: s.Pairer, Tables: s.Tables, Sources: s.Sources, Wording: s.Wording, Hand: s.Hand, Collecting: s.Collecting, Ledger: s.Ledger, Jobs: s.Jobs, Gallery: s.Gallery, Tidy: s.Tidy, Publish: s.Publish, Tell: s.Tell,
+		Pairer: s.Pairer, Tables: s.Tables, Sources: s.Sources, Wording: s.Wording, Hand: s.Hand, Collecting: s.Collecting, Ledger: s.Ledger, Jobs: s.Jobs, Gallery: s.Gallery, Tidy: s.Tidy, Photos: s.Photos, Publish: s.Publish, Tell: s.Tell,
 		Web: s.settings.Web, Secure: s.settings.Secure, Demo: s.Demo, Outside: s.settings.Outside, Proxies: s.settings.Proxies}
 	app, err := server.App()
 	if err != nil {

@@ -49,3 +49,13 @@ WHERE a.sha256 = decode(@sha::text, 'hex');
 -- name: OwnersOfGTINs :many
 -- Who has a barcode, in 14 digits.
 SELECT o.id, o.sku, o.title, o.barcode, lpad(translate(o.barcode, E' -\u00a0', ''), 14, '0')::text AS gtin FROM owner o WHERE NOT o.retired AND o.barcode <> '' AND lpad(translate(o.barcode, E' -\u00a0', ''), 14, '0') = ANY (sqlc.arg(gtins)::text[]) LIMIT 50;
+
+-- name: PackCodes :many
+-- A page of owners of which a picture shows a trade item that nobody has, and no picture the barcode that they have: in 14 digits, with the first picture
+-- that shows it. Cost: the codes that name a trade item.
+SELECT o.id, o.kind, o.sku, coalesce(nullif(o.title, ''), u.title, '')::text AS label, o.barcode, c.gtin::text AS gtin, min(encode(a.sha256, 'hex'))::text AS sha, count(DISTINCT a.id)::int AS pictures
+FROM photo_code c JOIN placement p ON p.asset_id = c.asset_id JOIN owner o ON o.id = p.owner_id JOIN asset a ON a.id = c.asset_id LEFT JOIN owner u ON u.id = o.parent AND o.kind = 'variant'
+WHERE c.gtin IS NOT NULL AND o.kind <> 'category' AND NOT o.retired AND o.id > @after AND (cardinality(sqlc.arg(owners)::bigint[]) = 0 OR o.id = ANY (sqlc.arg(owners)::bigint[]))
+    AND NOT EXISTS (SELECT 1 FROM owner x WHERE x.barcode <> '' AND lpad(translate(x.barcode, E' -\u00a0', ''), 14, '0') = c.gtin)
+    AND NOT EXISTS (SELECT 1 FROM placement q JOIN photo_code d ON d.asset_id = q.asset_id WHERE q.owner_id = o.id AND o.barcode <> '' AND d.gtin = lpad(translate(o.barcode, E' -\u00a0', ''), 14, '0'))
+GROUP BY o.id, o.kind, o.sku, o.title, u.title, o.barcode, c.gtin ORDER BY o.id, c.gtin LIMIT @most;

@@ -145,6 +145,63 @@ func (q *Queries) OwnersOfGTINs(ctx context.Context, gtins []string) ([]OwnersOf
 	return items, nil
 }
 
+const packCodes = `-- name: PackCodes :many
+SELECT o.id, o.kind, o.sku, coalesce(nullif(o.title, ''), u.title, '')::text AS label, o.barcode, c.gtin::text AS gtin, min(encode(a.sha256, 'hex'))::text AS sha, count(DISTINCT a.id)::int AS pictures
+FROM photo_code c JOIN placement p ON p.asset_id = c.asset_id JOIN owner o ON o.id = p.owner_id JOIN asset a ON a.id = c.asset_id LEFT JOIN owner u ON u.id = o.parent AND o.kind = 'variant'
+WHERE c.gtin IS NOT NULL AND o.kind <> 'category' AND NOT o.retired AND o.id > $1 AND (cardinality($2::bigint[]) = 0 OR o.id = ANY ($2::bigint[]))
+    AND NOT EXISTS (SELECT 1 FROM owner x WHERE x.barcode <> '' AND lpad(translate(x.barcode, E' -\u00a0', ''), 14, '0') = c.gtin)
+    AND NOT EXISTS (SELECT 1 FROM placement q JOIN photo_code d ON d.asset_id = q.asset_id WHERE q.owner_id = o.id AND o.barcode <> '' AND d.gtin = lpad(translate(o.barcode, E' -\u00a0', ''), 14, '0'))
+GROUP BY o.id, o.kind, o.sku, o.title, u.title, o.barcode, c.gtin ORDER BY o.id, c.gtin LIMIT $3
+`
+
+type PackCodesParams struct {
+	After  int64
+	Owners []int64
+	Most   int32
+}
+
+type PackCodesRow struct {
+	ID       int64
+	Kind     string
+	Sku      string
+	Label    string
+	Barcode  string
+	Gtin     string
+	Sha      string
+	Pictures int32
+}
+
+// A page of owners of which a picture shows a trade item that nobody has, and no picture the barcode that they have: in 14 digits, with the first picture
+// that shows it. Cost: the codes that name a trade item.
+func (q *Queries) PackCodes(ctx context.Context, arg PackCodesParams) ([]PackCodesRow, error) {
+	rows, err := q.db.Query(ctx, packCodes, arg.After, arg.Owners, arg.Most)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []PackCodesRow
+	for rows.Next() {
+		var i PackCodesRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.Kind,
+			&i.Sku,
+			&i.Label,
+			&i.Barcode,
+			&i.Gtin,
+			&i.Sha,
+			&i.Pictures,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const photoBySHA = `-- name: PhotoBySHA :one
 SELECT a.id, a.width, a.height, (p.asset_id IS NOT NULL)::boolean AS read, p.taken_at, coalesce(p.camera, '')::text AS camera FROM asset a LEFT JOIN photo p ON p.asset_id = a.id
 WHERE a.sha256 = decode($1::text, 'hex')

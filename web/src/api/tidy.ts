@@ -2,6 +2,7 @@ import { keepPreviousData, queryOptions, useInfiniteQuery } from '@tanstack/reac
 import { useMemo } from 'react';
 import { client, data, type Schemas } from './client';
 
+export type PackFind = Schemas['Pack'];
 export type OrphanFind = Schemas['Orphan'];
 export type TwiceFind = Schemas['Twice'];
 export type CopyFind = Schemas['Copy'];
@@ -52,6 +53,10 @@ export const useOrphans = (only: boolean) =>
 export const useTwice = () =>
   useFinds<TwiceFind>(['twice'], (after, signal) =>
     data(client.GET('/api/tidy/twice', { signal, params: { query: { after, most: PAGE } } })),
+  );
+export const usePacks = () =>
+  useFinds<PackFind>(['packs'], (after, signal) =>
+    data(client.GET('/api/tidy/barcodes', { signal, params: { query: { after, most: PAGE } } })),
   );
 export const useShared = () =>
   useFinds<SharedFind>(['shared'], (after, signal) =>
@@ -104,6 +109,8 @@ export const breaksQuery = queryOptions({
 export const tidy = {
   plan: (body: Schemas['PlanTidyRequest']) => data(client.POST('/api/tidy/plans', { body })),
   find: () => data(client.POST('/api/tidy/find')),
+  correct: (body: NonNullable<Schemas['PlanPackBarcodesRequest']>) =>
+    data(client.POST('/api/tidy/barcodes/plans', { body })),
   scrub: () => data(client.POST('/api/tidy/scrub')),
   strays: () => data(client.POST('/api/tidy/strays/delete')),
   empty: (body: Schemas['EmptyBinRequest']) => data(client.POST('/api/tidy/empty', { body })),

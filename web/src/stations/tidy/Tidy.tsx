@@ -4,6 +4,7 @@ import { Bench } from '../../ui/Bench';
 import { useTitle } from '../../ui/useTitle';
 import { PictureGlass } from '../pictures/PictureGlass';
 import { Zoom } from '../pictures/Zoom';
+import { Barcodes } from './Barcodes';
 import { Bin } from './Bin';
 import { Broken } from './Broken';
 import { Coverage } from './Coverage';
@@ -49,6 +50,7 @@ export function Tidy() {
           {kind === 'shared' && <SharedPictures onFocus={setFocus} />}
           {kind === 'unfit' && <Unfit key={name} faults={name} onFocus={setFocus} />}
           {kind === 'gap' && <Gaps key={name} gaps={name} within={search.in} onFocus={setFocus} go={go} />}
+          {kind === 'barcodes' && <Barcodes onFocus={setFocus} />}
           {kind === 'broken' && <Broken onFocus={setFocus} />}
           {kind === 'bin' && <Bin onFocus={setFocus} />}
           {kind === 'storage' && <Storage />}

@@ -20,6 +20,7 @@ export function TidyRail({ show, go }: { show: string; go: (show: string) => voi
       <h2 className="railhead">{t('tidy.missing')}</h2>
       {line('coverage', t('tidy.coverage'))}
       {some(c?.gapNames, c?.gaps, 'gap')}
+      {line('barcodes', t('tidy.barcodes'))}
       <h2 className="railhead">{t('tidy.unused')}</h2>
       {line('orphans', t('tidy.orphans'), c?.orphans)}
       {line('orphans.proposed', t('tidy.proposed'), c?.proposed)}
