@@ -55,12 +55,13 @@ lint: system web/node_modules web/src/api/schema.d.ts $(TOOLS)/sqlc ## Check sty
 # How many kills, and how long each fuzz target runs.
 KILLS ?= 100
 FUZZTIME ?= 60s
-RACED := ./internal/ledger ./internal/pair ./internal/gather ./internal/api ./internal/store ./internal/assets ./internal/cluster ./internal/people ./internal/catalogue ./internal/jobs ./internal/sources ./internal/drop ./internal/pages ./internal/tidy ./internal/publish ./internal/tell
+RACED := ./internal/ledger ./internal/pair ./internal/gather ./internal/api ./internal/store ./internal/assets ./internal/cluster ./internal/people ./internal/catalogue ./internal/jobs ./internal/sources ./internal/drop ./internal/pages ./internal/tidy ./internal/publish ./internal/tell ./internal/photo ./internal/symbols
 
 prove: build ## The long proofs: kills at points chosen by chance, fuzzing, the race detector
 	@AMBROSA_KILLS=$(KILLS) go test -count=1 -run '^TestKill$$' -v -timeout 60m ./e2e | grep -v '^=== '
 	@AMBROSA_PROVE=1 go test -count=1 -run "^(TestStates|TestMessagesArrive)$$" -timeout 30m ./e2e
 	@$(MAKE) --no-print-directory system NEEDED="$(TRUTHS) $(WALLPAPERS) $(CODES)"
+	@AMBROSA_PROVE=1 go test -count=1 -run "^TestScenes$$" -v -timeout 30m ./internal/symbols | grep -v '^=== '
 	@AMBROSA_PROVE=1 go test -count=1 -run "^TestChecksTruth$$" -v -timeout 30m ./internal/assets | grep -v '^=== '
 	@go test -race -count=1 -timeout 30m $(RACED)
 	@for package in $$(go list ./core/... ./internal/...); do \
@@ -73,8 +74,9 @@ prove: build ## The long proofs: kills at points chosen by chance, fuzzing, the 
 bench: build ## Measure what the README promises; against psql, vips, rclone, zip and ripgrep
 	@command -v rg >/dev/null || $(MAKE) --no-print-directory system NEEDED=ripgrep
 	@command -v mawk >/dev/null || $(MAKE) --no-print-directory system NEEDED=mawk
+	@$(MAKE) --no-print-directory system NEEDED="$(WALLPAPERS) $(CODES)"
 	@command -v zip >/dev/null || $(MAKE) --no-print-directory system NEEDED=zip
-	@go test -run "^$$" -bench . -benchtime 1x -timeout 60m ./core/... ./internal/ledger ./internal/wording ./internal/hand ./internal/assets ./internal/store ./internal/tables ./internal/tablefiles ./internal/publish ./e2e
+	@go test -run "^$$" -bench . -benchtime 1x -timeout 60m ./core/... ./internal/ledger ./internal/wording ./internal/hand ./internal/assets ./internal/store ./internal/tables ./internal/tablefiles ./internal/publish ./internal/symbols ./e2e
 
 screenshots: build ## Draw docs/screenshots anew from the demo world
 	@AMBROSA_SCREENSHOTS=$(CURDIR)/docs/screenshots go test -count=1 -run TestScreenshots -v -timeout 10m ./e2e/

@@ -61,7 +61,7 @@ func TestScreenshots(t *testing.T) {
 		{"pictures", "/pictures?q=leftovers", ".tile img", false, chromedp.KeyEvent("jj")},
 		{"tidy-twice", "/tidy?show=twice", ".copy img", false, nil},
 		{"guide", fmt.Sprintf("/gather/%d?show=guide", shop), ".pageframe .marked", false, nil},
-		{"by-eye", "/gather/page?q=http://shop.windhover.example/item/wr102.html", ".eyegrid li:nth-child(3) img", false, chromedp.Click(chromedp.CSS(".eyegrid input"))},
+		{"series", "/pair/" + of("Studio, reels and lines") + "?view=series", ".codeframe", false, chromedp.Evaluate[chromedp.Void]("document.querySelector('.seriesboard').scrollTop = 545")},
 		{"pair-german", "/pair/" + of("Windhover Remnants"), ".line.at img", false, nil},
 		{"pair-dark", "/pair/" + of("Tarn & Daughter Spars, autumn"), ".line.at img", true, nil},
 		{"plan", fmt.Sprintf("/plan/%d", plan.ID), ".line.at img", false, chromedp.KeyEvent("jj")},
