@@ -9,6 +9,8 @@ import (
 	"image/draw"
 	"math/rand/v2"
 	"time"
+
+	"ambrosa/core/gtin"
 )
 
 // The studio's session: products that the camera's names say nothing of, each behind a slate.
@@ -58,7 +60,8 @@ func session() (files []file) {
 	}
 	pack(packs[40], packs[40], packs[40].barcode)
 	pack(packs[41], packs[41], packs[44].barcode)
-	pack(packs[42], packs[42], otherBarcode)
+	const unknown = "952000012346" // in no catalogue
+	pack(packs[42], packs[42], unknown+string(gtin.CheckDigit(unknown)))
 	return files
 }
 

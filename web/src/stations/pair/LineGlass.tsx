@@ -48,7 +48,7 @@ export function LineGlass({
     <>
       <div className="beside">
         <Suspense fallback={<div className="look" />}>
-          <Coded line={line} owner={owner} />
+          <Coded {...{ line, owners }} />
         </Suspense>
         {owner && (
           <div className="now">

@@ -9,8 +9,9 @@ import './Coded.css';
 const LONGEST = 160;
 
 /** A line's picture with frames around its codes; below it their digits beside the owner's barcode, what agrees underlined. */
-export function Coded({ line, owner }: { line: Line; owner?: Owner }) {
+export function Coded({ line, owners }: { line: Line; owners: Map<number, Owner> }) {
   const photo = useQuery(photoQuery(line.sha)).data;
+  const asked = line.owner ? [line.owner] : [...new Set(line.candidates?.map((c) => c.owner))];
   return (
     <div>
       <Look sha={line.sha} alt={line.path}>
@@ -20,7 +21,7 @@ export function Coded({ line, owner }: { line: Line; owner?: Owner }) {
           </span>
         ))}
       </Look>
-      {photo && photo.codes.length > 0 && <Codes photo={photo} owner={owner} />}
+      {photo && photo.codes.length > 0 && <Codes photo={photo} owners={asked.flatMap((id) => owners.get(id) ?? [])} />}
     </div>
   );
 }
@@ -37,8 +38,8 @@ function place({ width, height }: Photo, { box: [x = 0, y = 0, w = 0, h = 0] }: 
 }
 
 /** The codes in words. What one says is a text, never followed. */
-function Codes({ photo, owner }: { photo: Photo; owner?: Owner }) {
-  const barcode = owner?.barcode;
+function Codes({ photo, owners }: { photo: Photo; owners: Owner[] }) {
+  const first = owners.find((o) => o.barcode)?.barcode;
   return (
     <>
       <h3>{t('series.codes')}</h3>
@@ -46,7 +47,10 @@ function Codes({ photo, owner }: { photo: Photo; owner?: Owner }) {
         {photo.codes.map((c) => (
           <li key={c.box.join()}>
             <span className="mono wrap">
-              <Met text={c.text.slice(0, LONGEST)} spans={barcode ? agreeing(c.text, barcode) : []} />
+              <Met
+                text={c.text.slice(0, LONGEST)}
+                spans={first && owners.length === 1 ? agreeing(c.text, first) : []}
+              />
               {c.text.length > LONGEST && ' …'}
             </span>{' '}
             <span className="soft">{c.format}</span>
@@ -58,13 +62,19 @@ function Codes({ photo, owner }: { photo: Photo; owner?: Owner }) {
             </span>
           </li>
         ))}
-        {barcode && (
-          <li>
-            <span className="mono">
-              <Met text={barcode} spans={agreeing(barcode, photo.codes[0]?.gtin || photo.codes[0]?.text || '')} />
-            </span>{' '}
-            <span className="soft">{t('series.in_catalogue', { owner: owner.sku })}</span>
-          </li>
+        {owners.map(
+          (o) =>
+            o.barcode && (
+              <li key={o.id}>
+                <span className="mono">
+                  <Met
+                    text={o.barcode}
+                    spans={agreeing(o.barcode, photo.codes[0]?.gtin || photo.codes[0]?.text || '')}
+                  />
+                </span>{' '}
+                <span className="soft">{t('series.in_catalogue', { owner: o.sku })}</span>
+              </li>
+            ),
         )}
       </ul>
     </>
