@@ -99,7 +99,7 @@ log file = %[2]s/log
 [share]
 path = %[3]s
 guest ok = yes
-read only = yes
+read only = no
 force user = root
 `, port, home, folder)
 	if err := os.WriteFile(config, []byte(text), 0o600); err != nil {

@@ -111,6 +111,9 @@ func TestPublishToDrives(t *testing.T) {
 	addresses["local"] = addresses["file"]
 	delete(addresses, "file")
 	delete(addresses, "http") // it can't be written to
+	if share := shared(t, folder); share != "" {
+		addresses["smb"] = share
+	}
 	p := serve(t, onLoopback, "AMBROSA_FOLDERS="+folder)
 	p.placed(6)
 	for kind, address := range addresses {

@@ -7,6 +7,7 @@ import { useMayAdmin } from '../../ui/mayAdmin';
 import { say } from '../../words/messages';
 import { t } from '../../words/words';
 import type { InFocus } from './ChangeLines';
+import './ChangeGlass.css';
 
 /** One change large, with why it is left alone or held. */
 export function ChangeGlass({ plan, change, touched, open }: InFocus & { open?: boolean }) {
