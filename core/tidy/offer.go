@@ -10,8 +10,12 @@ import (
 type OfferKey struct {
 	Words  []string // all of which must be written of the picture, in small letters
 	Looks  *uint64  // the likeness that it must be near to, where there are no words
+	Shown  []int64  // else these: the pictures in which its barcode can be read
 	Weight float64
 }
+
+// CodeKey is the key of an owner whose barcode can be read in some pictures: worth as much as one that is written in their names.
+func CodeKey(pictures []int64) OfferKey { return OfferKey{Shown: pictures, Weight: 16} }
 
 // LookKeys are the keys of an owner whose family shows pictures of some likenesses: its product, and the other variants of that.
 func LookKeys(likenesses []uint64) []OfferKey {

@@ -178,14 +178,17 @@ func TestBestOffers(t *testing.T) {
 	for n := range int64(2000) {
 		found["amber"] = append(found["amber"], 100+n)
 	}
-	keys = append(keys, LookKeys([]uint64{9})...)
+	keys = append(append(keys, LookKeys([]uint64{9})...), CodeKey([]int64{10}))
 	got := BestOffers(keys, 6, func(k OfferKey) []int64 {
 		if k.Looks != nil {
 			return []int64{8, 9}
 		}
+		if len(k.Words) == 0 {
+			return k.Shown
+		}
 		return found[strings.Join(k.Words, " ")]
 	})
-	if !slices.Equal(got, []int64{7, 4, 5, 6, 8, 9}) {
+	if !slices.Equal(got, []int64{7, 10, 4, 5, 6, 8}) {
 		t.Errorf("%v", got)
 	}
 }

@@ -12,6 +12,7 @@ import (
 	core "ambrosa/core/tidy"
 	"ambrosa/internal/catalogue"
 	"ambrosa/internal/people"
+	"ambrosa/internal/store/query"
 
 	"github.com/danielgtaylor/huma/v2"
 )
@@ -152,11 +153,18 @@ func (s *Server) offers(ctx context.Context, owner int64, most int) ([]PictureCa
 	if err != nil {
 		return nil, err
 	}
+	shown, err := s.Store.PicturesShowing(ctx, query.PicturesShowingParams{Owner: owner, Most: mostOffers})
+	if err != nil {
+		return nil, err
+	}
 	shelf, err := s.Gallery.Now(ctx)
 	if err != nil {
 		return nil, err
 	}
-	return s.cards(ctx, core.BestOffers(append(keys, looks...), most, func(k core.OfferKey) []int64 {
+	return s.cards(ctx, core.BestOffers(slices.Concat(keys, looks, []core.OfferKey{core.CodeKey(shown)}), most, func(k core.OfferKey) []int64 {
+		if len(k.Words) == 0 && k.Looks == nil {
+			return k.Shown
+		}
 		find := gallery.Query{Words: k.Words, Facets: []gallery.Facets{gallery.Placed | gallery.Unplaced}, Most: mostOffers}
 		if k.Looks == nil {
 			return shelf.Find(find).IDs

@@ -30,7 +30,7 @@ func TestTaking(t *testing.T) {
 		{[]string{"-DateTimeOriginal=2026:11:19 09:12:04", "-Make=Fell", "-Model=One"}, Taking{at, "Fell One"}},
 		{[]string{"-CreateDate=2026:11:19 09:12:04", "-SubSecTimeDigitized=5"}, Taking{at.Add(500 * time.Millisecond), ""}},
 		{[]string{"-DateTimeOriginal=1970:01:01 00:00:00"}, Taking{}}, // a clock that was never set
-		{[]string{"-ModifyDate=2026:11:19 09:12:04"}, Taking{}}, // when it was edited says nothing of when it was taken
+		{[]string{"-ModifyDate=2026:11:19 09:12:04"}, Taking{}},       // when it was edited says nothing of when it was taken
 	} {
 		file := filepath.Join(t.TempDir(), "photo.jpg")
 		if err := os.WriteFile(file, picture.Bytes(), 0o644); err != nil {

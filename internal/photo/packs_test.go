@@ -9,6 +9,7 @@ import (
 	"ambrosa/internal/hand"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/ledger"
+	"ambrosa/internal/store/query"
 	"ambrosa/internal/store/storetest"
 	"ambrosa/internal/subject/owner"
 )
@@ -69,6 +70,9 @@ func TestPacks(t *testing.T) {
 	}
 	if want := "1 9520000000011 9520000000998 true; 2  95201238 true; 6 9520000000066 9520000000967 false; 6 9520000000066 9520000000974 false; "; got != want {
 		t.Errorf("packs:\n got %s\nwant %s", got, want)
+	}
+	if shown, err := s.PicturesShowing(ctx, query.PicturesShowingParams{Owner: 1, Most: 9}); err != nil || len(shown) != 1 {
+		t.Errorf("pictures that show the barcode of the first: %v, %v", shown, err) // the fourth's picture
 	}
 	plan, wrong, err := p.Correct(ctx, &hand.Hand{Store: s, Ledger: book}, person, []int64{1, 2, 3, 6})
 	if err != nil || len(wrong) > 0 {

@@ -35,9 +35,9 @@ func read(g grey) []symbol.Symbol {
 	if g.width < 8 || g.height < 8 {
 		return nil
 	}
-	for rest := g; len(r.found) < mostSymbols; rest = g.covered(r.covered) {
+	for rest, n := g, 0; n < mostSymbols; rest, n = g.covered(r.covered), n+1 {
 		f, ok := first(rest, allFormats, 2, false)
-		if !ok || !f.Sound() {
+		if !ok {
 			break
 		}
 		r.add(f, f.corners)
@@ -75,7 +75,7 @@ func (r *reading) has(at region) bool {
 	return false
 }
 
-// add keeps a code that was found at four corners, and covers it.
+// add keeps a code that was found at four corners, where it can be, and covers it.
 func (r *reading) add(f found, corners [4]image.Point) {
 	if f.Format.Linear() {
 		corners = r.stretched(corners[0], corners[1])
@@ -87,7 +87,7 @@ func (r *reading) add(f found, corners [4]image.Point) {
 	r.covered = append(r.covered, box.Inset(-6))
 	box = box.Intersect(image.Rect(0, 0, r.width, r.height))
 	f.Box = symbol.Box{X: box.Min.X, Y: box.Min.Y, Width: box.Dx(), Height: box.Dy()}
-	if !slices.ContainsFunc(r.found, func(s symbol.Symbol) bool { return s.Format == f.Format && s.Text == f.Text && s.Box.Overlaps(f.Box) }) {
+	if f.Sound() && !slices.ContainsFunc(r.found, func(s symbol.Symbol) bool { return s.Format == f.Format && s.Text == f.Text && s.Box.Overlaps(f.Box) }) {
 		r.found = append(r.found, f.Symbol)
 	}
 }

@@ -59,3 +59,8 @@ WHERE c.gtin IS NOT NULL AND o.kind <> 'category' AND NOT o.retired AND o.id > @
     AND NOT EXISTS (SELECT 1 FROM owner x WHERE x.barcode <> '' AND lpad(translate(x.barcode, E' -\u00a0', ''), 14, '0') = c.gtin)
     AND NOT EXISTS (SELECT 1 FROM placement q JOIN photo_code d ON d.asset_id = q.asset_id WHERE q.owner_id = o.id AND o.barcode <> '' AND d.gtin = lpad(translate(o.barcode, E' -\u00a0', ''), 14, '0'))
 GROUP BY o.id, o.kind, o.sku, o.title, u.title, o.barcode, c.gtin ORDER BY o.id, c.gtin LIMIT @most;
+
+-- name: PicturesShowing :many
+-- Pictures, but for those in the bin, in which an owner's barcode can be read.
+SELECT DISTINCT c.asset_id FROM owner o JOIN photo_code c ON c.gtin = lpad(translate(o.barcode, E' -\u00a0', ''), 14, '0') JOIN asset a ON a.id = c.asset_id
+WHERE o.id = @owner AND o.barcode <> '' AND a.binned_at IS NULL AND a.doomed_at IS NULL ORDER BY c.asset_id LIMIT @most;

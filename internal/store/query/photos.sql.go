@@ -309,6 +309,37 @@ func (q *Queries) PhotosOfDelivery(ctx context.Context, deliveryID int64) ([]Pho
 	return items, nil
 }
 
+const picturesShowing = `-- name: PicturesShowing :many
+SELECT DISTINCT c.asset_id FROM owner o JOIN photo_code c ON c.gtin = lpad(translate(o.barcode, E' -\u00a0', ''), 14, '0') JOIN asset a ON a.id = c.asset_id
+WHERE o.id = $1 AND o.barcode <> '' AND a.binned_at IS NULL AND a.doomed_at IS NULL ORDER BY c.asset_id LIMIT $2
+`
+
+type PicturesShowingParams struct {
+	Owner int64
+	Most  int32
+}
+
+// Pictures, but for those in the bin, in which an owner's barcode can be read.
+func (q *Queries) PicturesShowing(ctx context.Context, arg PicturesShowingParams) ([]int64, error) {
+	rows, err := q.db.Query(ctx, picturesShowing, arg.Owner, arg.Most)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []int64
+	for rows.Next() {
+		var asset_id int64
+		if err := rows.Scan(&asset_id); err != nil {
+			return nil, err
+		}
+		items = append(items, asset_id)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const putPhotos = `-- name: PutPhotos :exec
 INSERT INTO photo (asset_id, version, taken_at, camera, trouble)
 SELECT w.id, $1::int, nullif(w.taken, '')::timestamp, w.camera, w.trouble
