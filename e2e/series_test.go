@@ -93,7 +93,7 @@ func TestSeries(t *testing.T) {
 	await(t, 10*time.Second, "the border moved by key", func() bool {
 		return shows("ignored ; likely K-1; likely K-1; sure K-2 by hand; ignored ; likely K-2; likely K-2; ")
 	})
-	s.sees("By its slate · 2 pictures")
+	s.until("[...document.querySelectorAll('.series header')].map(h => h.innerText.match(/(\\d+) picture/)[1]).join() === '2,3'", "two and three pictures")
 	// By mouse, two pictures to the right: the one that came, and the next.
 	at, err := chromedp.Run(s.ctx, chromedp.Evaluate[[]float64]("(r => [r.x + r.width / 2, r.y + r.height / 2])(document.querySelector('hr.border').getBoundingClientRect())"))
 	if err != nil {

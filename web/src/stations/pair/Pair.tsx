@@ -133,7 +133,7 @@ export function Pair() {
               }}
               fixGroup={fixGroup}
             />
-            <Suspense fallback={<div className="hush">{t('pair.loading_pictures')}</div>}>
+            <Suspense key={search.view} fallback={<div className="hush">{t('pair.loading_pictures')}</div>}>
               {byOwner ? (
                 <OwnerBoard
                   delivery={delivery}
