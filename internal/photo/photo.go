@@ -72,17 +72,25 @@ func (p *Photos) Read(ctx context.Context) error {
 		if err != nil || len(rows) == 0 {
 			return err
 		}
-		before = rows[len(rows)-1].ID
-		seen := make([]seen, len(rows))
-		for i, r := range rows {
-			if seen[i], err = p.look(ctx, r.ID, r.Sha); err != nil {
+		last := len(rows) < int(most)
+		seen := make([]seen, 0, len(rows))
+		for _, r := range rows {
+			if len(seen) >= beside { // pictures that come in do not wait for the rest
+				if comesIn, err := p.Store.PicturesComeIn(ctx); err != nil || comesIn {
+					last = false
+					break
+				}
+			}
+			s, err := p.look(ctx, r.ID, r.Sha)
+			if err != nil {
 				return err
 			}
+			seen, before = append(seen, s), r.ID
 		}
 		done += int64(len(seen))
 		stopped := false
 		err = p.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
-			if err := keep(ctx, q, tx, seen, len(rows) < int(most)); err != nil {
+			if err := keep(ctx, q, tx, seen, last); err != nil {
 				return err
 			}
 			stopped, err = p.Jobs.Step(ctx, q, tx, Work, 0, done, left, 0)

@@ -41,12 +41,18 @@ func (t *Tidy) Look(ctx context.Context) error {
 		if err != nil || len(rows) == 0 {
 			return err
 		}
-		after = rows[len(rows)-1].ID
-		seen := make([]looked, len(rows))
-		for i, r := range rows {
-			if seen[i], err = t.look(ctx, r.ID, r.Sha); err != nil {
+		seen := make([]looked, 0, len(rows))
+		for _, r := range rows {
+			if len(seen) >= lookedBeside { // pictures that come in do not wait for the rest
+				if comesIn, err := t.Store.PicturesComeIn(ctx); err != nil || comesIn {
+					break
+				}
+			}
+			l, err := t.look(ctx, r.ID, r.Sha)
+			if err != nil {
 				return err
 			}
+			seen, after = append(seen, l), r.ID
 		}
 		stopped := false
 		err = t.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
