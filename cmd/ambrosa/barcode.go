@@ -3,17 +3,13 @@ package main
 import (
 	"bufio"
 	"context"
-	"fmt"
 	"os"
-	"slices"
 
-	"ambrosa/core/cores"
 	"ambrosa/core/symbol"
 	"ambrosa/internal/assets"
 	"ambrosa/internal/symbols"
 
 	"github.com/spf13/cobra"
-	"golang.org/x/sync/errgroup"
 )
 
 func barcodeCommand() *cobra.Command {
@@ -30,7 +26,9 @@ func barcodeCommand() *cobra.Command {
 		RunE: func(cmd *cobra.Command, files []string) error {
 			reader := &symbols.Reader{}
 			defer reader.Close()
-			return readBarcodes(cmd.Context(), reader, files, millions*1e6)
+			return each(cmd.Context(), files, func(ctx context.Context, file string) (picturedCodes, error) {
+				return codesOf(ctx, reader, file, millions*1e6)
+			})
 		},
 	}
 	c.Flags().Int64Var(&millions, "most-pixels", 300, "millions of pixels above which a picture is not read")
@@ -57,55 +55,18 @@ type picturedCode struct {
 	Box    [4]int        `json:"box"`
 }
 
-// readBarcodes reads files, as many at once as there are cores, and writes what they hold in their order.
-func readBarcodes(ctx context.Context, reader *symbols.Reader, files []string, mostPixels int64) error {
-	out := bufio.NewWriter(os.Stdout)
-	lines := newLines(out)
-	seen := 0
-	for some := range slices.Chunk(files, cores.Count()) {
-		found, troubles := make([][]symbol.Symbol, len(some)), make([]error, len(some))
-		var group errgroup.Group
-		for i, file := range some {
-			group.Go(func() error {
-				if _, err := headOf(file); err != nil {
-					troubles[i] = err
-					return nil
-				}
-				found[i], troubles[i] = symbols.InPicture(ctx, reader, assets.Source{File: file}, mostPixels)
-				return nil
-			})
-		}
-		_ = group.Wait() // each keeps its own trouble
-		if err := ctx.Err(); err != nil {
-			return err
-		}
-		for i, file := range some {
-			if troubles[i] != nil {
-				fmt.Fprintf(os.Stderr, "ambrosa: %s: %v\n", file, troubles[i])
-				continue
-			}
-			seen++
-			codes := picturedCodes{File: file, Codes: []picturedCode{}}
-			for _, s := range found[i] {
-				c := picturedCode{Format: s.Format, Text: s.Text, Box: [4]int{s.Box.X, s.Box.Y, s.Box.Width, s.Box.Height}}
-				if gtin := s.GTIN(); gtin != "" {
-					c.GTIN = &gtin
-				}
-				codes.Codes = append(codes.Codes, c)
-			}
-			if err := lines.Encode(codes); err != nil {
-				return err
-			}
-		}
-		if err := out.Flush(); err != nil {
-			return err
-		}
+func codesOf(ctx context.Context, reader *symbols.Reader, file string, mostPixels int64) (picturedCodes, error) {
+	codes := picturedCodes{File: file, Codes: []picturedCode{}}
+	if _, err := headOf(file); err != nil {
+		return codes, err
 	}
-	switch {
-	case seen == 0:
-		return errNone
-	case seen < len(files):
-		return errSome
+	found, err := symbols.InPicture(ctx, reader, assets.Source{File: file}, mostPixels)
+	for _, s := range found {
+		c := picturedCode{Format: s.Format, Text: s.Text, Box: [4]int{s.Box.X, s.Box.Y, s.Box.Width, s.Box.Height}}
+		if gtin := s.GTIN(); gtin != "" {
+			c.GTIN = &gtin
+		}
+		codes.Codes = append(codes.Codes, c)
 	}
-	return nil
+	return codes, err
 }

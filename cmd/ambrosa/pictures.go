@@ -1,20 +1,16 @@
 package main
 
 import (
-	"bufio"
 	"context"
 	"errors"
 	"fmt"
 	"io/fs"
 	"os"
-	"slices"
 
 	"ambrosa/core/checks"
-	"ambrosa/core/cores"
 	"ambrosa/internal/assets"
 
 	"github.com/spf13/cobra"
-	"golang.org/x/sync/errgroup"
 )
 
 func checkPicturesCommand() *cobra.Command {
@@ -30,7 +26,9 @@ func checkPicturesCommand() *cobra.Command {
 			"Exit code 1: some are no pictures or are damaged; 2: all of them.",
 		Args: cobra.MinimumNArgs(1),
 		RunE: func(cmd *cobra.Command, files []string) error {
-			return checkPictures(cmd.Context(), files, millions*1e6)
+			return each(cmd.Context(), files, func(ctx context.Context, file string) (seenPicture, error) {
+				return checkPicture(ctx, file, millions*1e6)
+			})
 		},
 	}
 	c.Flags().Int64Var(&millions, "most-pixels", 300, "millions of pixels above which a picture is not read")
@@ -48,47 +46,6 @@ type seenPicture struct {
 	Sideways   int          `json:"sideways"`
 	Profile    *string      `json:"profile"`
 	Likeness   string       `json:"likeness"`
-}
-
-// checkPictures looks at files, as many at once as there are cores, and writes what is seen in their order.
-func checkPictures(ctx context.Context, files []string, mostPixels int64) error {
-	out := bufio.NewWriter(os.Stdout)
-	lines := newLines(out)
-	seen := 0
-	for some := range slices.Chunk(files, cores.Count()) {
-		found, troubles := make([]seenPicture, len(some)), make([]error, len(some))
-		var group errgroup.Group
-		for i, file := range some {
-			group.Go(func() error {
-				found[i], troubles[i] = checkPicture(ctx, file, mostPixels)
-				return nil
-			})
-		}
-		_ = group.Wait() // each keeps its own trouble
-		if err := ctx.Err(); err != nil {
-			return err
-		}
-		for i, file := range some {
-			if troubles[i] != nil {
-				fmt.Fprintf(os.Stderr, "ambrosa: %s: %v\n", file, troubles[i])
-				continue
-			}
-			seen++
-			if err := lines.Encode(found[i]); err != nil {
-				return err
-			}
-		}
-		if err := out.Flush(); err != nil {
-			return err
-		}
-	}
-	switch {
-	case seen == 0:
-		return errNone
-	case seen < len(files):
-		return errSome
-	}
-	return nil
 }
 
 func checkPicture(ctx context.Context, file string, mostPixels int64) (p seenPicture, err error) {

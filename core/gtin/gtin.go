@@ -81,3 +81,29 @@ func Fourteen(digits string) (form string, ok bool) {
 	form = strings.Repeat("0", 14-len(digits)) + digits
 	return form, form[13] == CheckDigit(form[:13]) && form[:7] != "0000000"
 }
+
+// Of is what Parse returns; empty where the text is no barcode.
+func Of(text string) string {
+	form, err := Parse(text)
+	if err != nil {
+		return ""
+	}
+	return form
+}
+
+// OfItem reports whether a GTIN of 14 digits names what a customer buys: one that begins with 1 to 8 names a case of it, with 9 something of
+// variable measure. Source: GS1 General Specifications, 2.1.6 and 3.3.2.
+func OfItem(form string) bool { return len(form) == 14 && form[0] == '0' }
+
+// Printed is a GTIN of 14 digits as it stands below the bars: with 8, 12, 13 or 14 digits.
+func Printed(form string) string {
+	switch zeros := len(form) - len(strings.TrimLeft(form, "0")); {
+	case len(form) != 14 || zeros == 0:
+		return form
+	case zeros >= 6:
+		return form[6:]
+	case zeros >= 2:
+		return form[2:]
+	}
+	return form[1:]
+}

@@ -7,12 +7,12 @@ package slate
 
 import (
 	"cmp"
-	"math/bits"
 	"slices"
 	"strings"
 	"time"
 
 	"ambrosa/core/colour"
+	"ambrosa/core/likeness"
 	"ambrosa/core/names"
 )
 
@@ -78,25 +78,22 @@ type stream struct {
 func streams(pictures []Picture) (all []*stream) {
 	of := map[string]*stream{}
 	count := make([]int, len(pictures))
-	heads := make([]string, len(pictures))
-	for i, p := range pictures {
-		heads[i], count[i] = counter(p.Path)
-	}
 	timed := timeable(pictures)
 	var keys []string
 	for i, p := range pictures {
-		if p.Known || !timed[i] && count[i] < 0 {
+		if p.Known {
 			continue
 		}
-		key := "n" + heads[i]
-		if timed[i] {
+		head := ""
+		if head, count[i] = counter(p.Path); !timed[i] && count[i] < 0 {
+			continue
+		}
+		key := "n" + head
+		switch {
+		case timed[i] && p.Camera != "":
 			key = "t" + p.Camera
-			if p.Camera == "" {
-				key = "t\x00" + p.Path[:names.Read(p.Path).Stem.Start]
-				if count[i] >= 0 {
-					key = "t\x00" + heads[i]
-				}
-			}
+		case timed[i]:
+			key = "t\x00" + head
 		}
 		if of[key] == nil {
 			of[key] = &stream{of: pictures, count: count, timed: timed[i]}
@@ -138,7 +135,7 @@ func timeable(pictures []Picture) []bool {
 	return timed
 }
 
-// counter is what a camera counts in a name, and what stands before it, with the folder; -1 where nothing does.
+// counter is what a camera counts in a name, and what stands before it, with the folder; -1, and the folder alone, where nothing is counted.
 func counter(path string) (head string, n int) {
 	name := names.Read(path)
 	end := name.Stem.End
@@ -150,7 +147,7 @@ func counter(path string) (head string, n int) {
 		start--
 	}
 	if end-start < 3 || end-start > 9 {
-		return strings.ToLower(path[:start]), -1
+		return path[:name.Stem.Start], -1
 	}
 	for _, digit := range path[start:end] {
 		n = 10*n + int(digit-'0')
@@ -266,7 +263,7 @@ func (s *stream) apart(a, b int) int {
 	if x == nil || y == nil {
 		return 64
 	}
-	return bits.OnesCount64(*x ^ *y)
+	return likeness.Distance(*x, *y)
 }
 
 // likeColours reports whether two pictures have the same main colour, as far as it is known: sisters differ in nothing else.

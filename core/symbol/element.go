@@ -4,6 +4,8 @@ import (
 	"errors"
 	"fmt"
 	"strings"
+
+	"ambrosa/core/gtin"
 )
 
 // FNC1 parts element strings of no fixed length in what is read.
@@ -68,8 +70,7 @@ func Linked(address string) string {
 	parts := strings.Split(path, "/")
 	for i := 1; i+1 < len(parts); i++ {
 		if parts[i] == "01" {
-			form, _ := checked(parts[i+1])
-			return form
+			return gtin.Of(parts[i+1])
 		}
 	}
 	return ""

@@ -49,10 +49,9 @@ type Symbol struct {
 func (s Symbol) GTIN() string {
 	switch s.Format {
 	case EAN13, EAN8, UPCA, ITF14:
-		form, _ := checked(s.Text)
-		return form
+		return gtin.Of(s.Text)
 	case UPCE:
-		return ofShort(s.Text)
+		return gtin.Of(Expand(s.Text))
 	}
 	if s.GS1 {
 		elements, err := Elements(s.Text)
@@ -61,8 +60,7 @@ func (s Symbol) GTIN() string {
 		}
 		for _, e := range elements {
 			if e.AI == "01" {
-				form, _ := checked(e.Value)
-				return form
+				return gtin.Of(e.Value)
 			}
 		}
 		return ""
@@ -73,25 +71,8 @@ func (s Symbol) GTIN() string {
 	return ""
 }
 
-// checked are the 14 digits of a GTIN of 8, 12, 13 or 14 digits; not of one of zeros only or with a wrong check digit.
-func checked(digits string) (string, bool) {
-	form, err := gtin.Parse(digits)
-	return form, err == nil
-}
-
-// ofShort is the GTIN of a UPC-E symbol of eight digits (number system, six digits, check digit).
-// Source: GS1 General Specifications, 5.2.1.4, "UPC-E zero-suppression", from memory.
-func ofShort(text string) string {
-	long := Expand(text)
-	if long == "" {
-		return ""
-	}
-	form, _ := checked(long)
-	return form
-}
-
 // Expand writes the eight digits of a UPC-E symbol in the twelve digits for which they stand; empty where they can't be.
-// Source: as ofShort.
+// Source: GS1 General Specifications, 5.2.1.4, "UPC-E zero-suppression", from memory.
 func Expand(text string) string {
 	if len(text) != 8 || strings.Trim(text, "0123456789") != "" || text[0] > '1' {
 		return ""
@@ -113,30 +94,9 @@ func Expand(text string) string {
 
 // Sound reports whether what was read can be: of symbols with a check digit that is right, and of ITF that it has 14 digits.
 func (s Symbol) Sound() bool {
-	want := map[Format]int{EAN13: 13, EAN8: 8, UPCA: 12, ITF14: 14}
+	want := map[Format]int{EAN13: 13, EAN8: 8, UPCA: 12, UPCE: 8, ITF14: 14}
 	if n := want[s.Format]; n > 0 {
-		_, ok := checked(s.Text)
-		return ok && len(s.Text) == n
-	}
-	if s.Format == UPCE {
-		return ofShort(s.Text) != ""
+		return s.GTIN() != "" && len(s.Text) == n
 	}
 	return s.Text != ""
-}
-
-// OfItem reports whether a GTIN of 14 digits names what a customer buys: one that begins with 1 to 8 names a case of it, with 9 something of
-// variable measure. Source: GS1 General Specifications, 2.1.6 and 3.3.2.
-func OfItem(form string) bool { return len(form) == 14 && form[0] == '0' }
-
-// Printed is a GTIN of 14 digits as it stands below the bars: with 8, 12, 13 or 14 digits.
-func Printed(form string) string {
-	switch zeros := len(form) - len(strings.TrimLeft(form, "0")); {
-	case len(form) != 14 || zeros == 0:
-		return form
-	case zeros >= 6:
-		return form[6:]
-	case zeros >= 2:
-		return form[2:]
-	}
-	return form[1:]
 }

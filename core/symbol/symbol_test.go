@@ -89,12 +89,3 @@ func FuzzElements(f *testing.F) {
 		_ = Symbol{Format: QR, Text: text}.GTIN()
 	})
 }
-
-// Source: GS1 General Specifications, 3.3.2: how GTINs stand in 14 digits.
-func TestPrinted(t *testing.T) {
-	for form, want := range map[string]string{"09520123456788": "9520123456788", "00012345678905": "012345678905", "00000095201238": "95201238", "19520123456785": "19520123456785"} {
-		if got := Printed(form); got != want || OfItem(form) != (form[0] == '0') {
-			t.Errorf("%s: %s, %v", form, got, OfItem(form))
-		}
-	}
-}

@@ -171,12 +171,18 @@ func windhover() []file {
 
 // sideways returns a JPEG the word that it is to be turned by a quarter: EXIF orientation 6 (CIPA DC-008).
 func sideways(jpeg []byte) []byte {
-	exif := []byte("Exif\x00\x00MM\x00*\x00\x00\x00\x08\x00\x01\x01\x12\x00\x03\x00\x00\x00\x01\x00\x06\x00\x00\x00\x00\x00\x00")
+	return withEXIF(jpeg, []byte("MM\x00*\x00\x00\x00\x08\x00\x01\x01\x12\x00\x03\x00\x00\x00\x01\x00\x06\x00\x00\x00\x00\x00\x00"))
+}
+
+// withEXIF returns a JPEG with metadata, which are as TIFF has them (CIPA DC-008, 4.7.2).
+func withEXIF(jpeg, tiff []byte) []byte {
+	const begins = "Exif\x00\x00"
 	var b bytes.Buffer
 	b.Write(jpeg[:2])
 	b.Write([]byte{0xff, 0xe1})
-	_ = binary.Write(&b, binary.BigEndian, uint16(len(exif)+2)) // into memory it always goes
-	b.Write(exif)
+	_ = binary.Write(&b, binary.BigEndian, uint16(2+len(begins)+len(tiff))) // into memory it always goes
+	b.WriteString(begins)
+	b.Write(tiff)
 	b.Write(jpeg[2:])
 	return b.Bytes()
 }

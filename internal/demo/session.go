@@ -114,12 +114,5 @@ func dated(jpeg []byte, at time.Time, camera string) []byte {
 		behind.Write(text)
 	}
 	put(uint32(0))
-	exif := append(append([]byte("Exif\x00\x00"), tiff.Bytes()...), behind.Bytes()...)
-	var b bytes.Buffer
-	b.Write(jpeg[:2])
-	b.Write([]byte{0xff, 0xe1})
-	_ = binary.Write(&b, binary.BigEndian, uint16(len(exif)+2))
-	b.Write(exif)
-	b.Write(jpeg[2:])
-	return b.Bytes()
+	return withEXIF(jpeg, append(tiff.Bytes(), behind.Bytes()...))
 }

@@ -164,6 +164,25 @@ func (j *Jobs) Step(ctx context.Context, q *query.Queries, tx pgx.Tx, kind strin
 	return moved > 0, j.told(ctx, tx, j.kinds[kind], subject)
 }
 
+// StepWith does a step of a job's work in a transaction of its own, and tells how much is done of how much; do is nil where there is only that to tell.
+// ErrStopped, with the step kept, where somebody asked it to stop.
+func (j *Jobs) StepWith(ctx context.Context, kind string, subject, done, total int64, do func(*query.Queries, pgx.Tx) error) error {
+	stopped := false
+	err := j.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) (err error) {
+		if do != nil {
+			if err := do(q, tx); err != nil {
+				return err
+			}
+		}
+		stopped, err = j.Step(ctx, q, tx, kind, subject, done, total, 0)
+		return err
+	})
+	if err == nil && stopped {
+		err = ErrStopped
+	}
+	return err
+}
+
 // Finish ends a job's work for good, in the transaction of its last step.
 func (j *Jobs) Finish(ctx context.Context, q *query.Queries, tx pgx.Tx, kind string, subject int64) error {
 	return j.move(ctx, q, tx, kind, subject, Done, Waiting, Working, Stopping)

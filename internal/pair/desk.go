@@ -203,7 +203,7 @@ func (b *Pairer) update(ctx context.Context, d *desk) (*Pairing, error) {
 		checked[m.ArrivalID] = m.Owners
 	}
 	p.Lines = make([]Line, len(d.arrivals))
-	claims := slices.Clone(d.study.Claims(p.Choice))
+	claims := d.study.Claims(p.Choice)
 	series := d.series(claims)
 	for i, c := range claims {
 		p.Lines[i] = claimed(d.arrivals[i], c)

@@ -117,7 +117,9 @@ func (d *desk) picture(i int, c *pairing.Claim) slate.Picture {
 		return p
 	}
 	byPhoto := c.Reading != nil && c.Reading.Photo != "" && c.Reading.NameSpan.Empty() && c.Reading.Said == ""
-	p.Known = c.Grade != pairing.Unclaimed && !byPhoto
+	if p.Known = c.Grade != pairing.Unclaimed && !byPhoto; p.Known {
+		return p
+	}
 	if a.Likeness != nil {
 		likeness := uint64(*a.Likeness)
 		p.Likeness = &likeness

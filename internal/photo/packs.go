@@ -4,7 +4,7 @@ import (
 	"context"
 	"slices"
 
-	"ambrosa/core/symbol"
+	"ambrosa/core/gtin"
 	"ambrosa/internal/hand"
 	"ambrosa/internal/store/query"
 )
@@ -33,9 +33,9 @@ func (p *Photos) Packs(ctx context.Context, after int64, most int32) (all []Pack
 func packs(rows []query.PackCodesRow) (all []Pack) {
 	shows := map[int64]int{}
 	for _, r := range rows {
-		if symbol.OfItem(r.Gtin) {
+		if gtin.OfItem(r.Gtin) {
 			shows[r.ID]++
-			all = append(all, Pack{PackCodesRow: r, Shows: symbol.Printed(r.Gtin)})
+			all = append(all, Pack{PackCodesRow: r, Shows: gtin.Printed(r.Gtin)})
 		}
 	}
 	for i := range all {

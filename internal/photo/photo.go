@@ -4,11 +4,13 @@ package photo
 import (
 	"context"
 	"errors"
+	"math"
 	"strings"
 	"time"
 
 	"ambrosa/core/symbol"
 	"ambrosa/internal/assets"
+	"ambrosa/internal/behind"
 	"ambrosa/internal/jobs"
 	"ambrosa/internal/store"
 	"ambrosa/internal/store/query"
@@ -24,9 +26,7 @@ const Work = "photos"
 const version = 1
 
 const (
-	// atOnce is how many photos are read before what they say is kept; beside as many while pictures come in, each time the clock asks: those come
-	// first.
-	atOnce = 16
+	// beside is how many are read, each time the clock asks, while pictures come in.
 	beside = 2
 	// mostText is how many bytes of a code's text are kept.
 	mostText = 4096
@@ -51,58 +51,22 @@ func (p *Photos) Arrived(ctx context.Context, q *query.Queries, tx pgx.Tx) error
 	return p.Jobs.Ask(ctx, q, tx, jobs.Job{Kind: Work})
 }
 
-// Read reads the photos that this version did not read yet, one after the other, so that other work goes on beside it; a few only while pictures
-// come in. One that can't be read keeps why. Cost: some 0.2 s of one core for four million pixels.
+// Read reads the photos that this version did not read yet, the newest first. One that can't be read keeps why. Cost: some 0.2 s of one core for four
+// million pixels.
 func (p *Photos) Read(ctx context.Context) error {
-	left, err := p.Store.CountUnreadPhotos(ctx, version)
-	if err != nil || left == 0 {
-		return err
-	}
-	done, before := int64(0), int64(1<<62)
-	for {
-		comesIn, err := p.Store.PicturesComeIn(ctx)
-		if err != nil || comesIn && done > 0 {
-			return err
-		}
-		most := int32(atOnce)
-		if comesIn {
-			most = beside
-		}
-		rows, err := p.Store.UnreadPhotos(ctx, query.UnreadPhotosParams{Version: version, Before: before, Most: most})
-		if err != nil || len(rows) == 0 {
-			return err
-		}
-		last := len(rows) < int(most)
-		seen := make([]seen, 0, len(rows))
-		for _, r := range rows {
-			if len(seen) >= beside { // pictures that come in do not wait for the rest
-				if comesIn, err := p.Store.PicturesComeIn(ctx); err != nil || comesIn {
-					last = false
-					break
-				}
+	return behind.Work[seen]{Jobs: p.Jobs, Kind: Work, Beside: beside, One: p.look, Keep: keep,
+		Left: func(ctx context.Context) (int64, error) { return p.Store.CountUnreadPhotos(ctx, version) },
+		Next: func(ctx context.Context, done int64, most int32) ([]behind.Picture, error) {
+			if done == 0 {
+				done = math.MaxInt64
 			}
-			s, err := p.look(ctx, r.ID, r.Sha)
-			if err != nil {
-				return err
+			rows, err := p.Store.UnreadPhotos(ctx, query.UnreadPhotosParams{Version: version, Before: done, Most: most})
+			all := make([]behind.Picture, len(rows))
+			for i, r := range rows {
+				all[i] = behind.Picture{ID: r.ID, Sha: r.Sha}
 			}
-			seen, before = append(seen, s), r.ID
-		}
-		done += int64(len(seen))
-		stopped := false
-		err = p.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
-			if err := keep(ctx, q, tx, seen, last); err != nil {
-				return err
-			}
-			stopped, err = p.Jobs.Step(ctx, q, tx, Work, 0, done, left, 0)
-			return err
-		})
-		if err == nil && stopped {
-			err = jobs.ErrStopped
-		}
-		if err != nil {
-			return err
-		}
-	}
+			return all, err
+		}}.Do(ctx)
 }
 
 // seen is what one photo says.
@@ -114,35 +78,21 @@ type seen struct {
 	trouble string
 }
 
-// look reads one photo. An error is one of the storage or of ctx; what is wrong with the photo is kept.
-func (p *Photos) look(ctx context.Context, id int64, sha string) (seen, error) {
-	s := seen{id: id}
-	src, drop, err := p.Vault.Fetch(ctx, sha)
-	if assets.IsMissing(err) {
-		s.trouble = "missing"
-		return s, nil
+func (p *Photos) look(ctx context.Context, of behind.Picture) (s seen, err error) {
+	s.id = of.ID
+	s.trouble, err = behind.Open(ctx, p.Vault, of.Sha, func(src assets.Source) (err error) {
+		taking := assets.ReadMetadata(src).Taking()
+		s.camera = taking.Camera
+		if !taking.At.IsZero() {
+			s.taken = taking.At.Format("2006-01-02 15:04:05.999999")
+		}
+		s.codes, err = symbols.InPicture(ctx, p.Reader, src, p.MaxPixels)
+		return err
+	})
+	if errors.Is(err, symbols.ErrReader) {
+		s.trouble, err = "unreadable", nil
 	}
-	if err != nil {
-		return s, err
-	}
-	defer drop()
-	taking := assets.ReadMetadata(src).Taking()
-	s.camera = taking.Camera
-	if !taking.At.IsZero() {
-		s.taken = taking.At.Format("2006-01-02 15:04:05.999999")
-	}
-	s.codes, err = symbols.InPicture(ctx, p.Reader, src, p.MaxPixels)
-	switch {
-	case errors.Is(err, assets.ErrTooLarge):
-		s.trouble = "too_large"
-	case errors.Is(err, assets.ErrDamaged):
-		s.trouble = "damaged"
-	case errors.Is(err, symbols.ErrReader):
-		s.trouble = "unreadable"
-	case err != nil:
-		return s, err
-	}
-	return s, nil
+	return s, err
 }
 
 // keep keeps what photos say, and tells the deliveries that they came with, where that is more than before: those with codes, and, behind the last

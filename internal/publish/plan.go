@@ -13,7 +13,6 @@ import (
 	"ambrosa/core/change"
 	"ambrosa/core/channel"
 	"ambrosa/core/message"
-	"ambrosa/internal/jobs"
 	"ambrosa/internal/ledger"
 	"ambrosa/internal/store/query"
 
@@ -155,15 +154,7 @@ func (pl *planning) step(ctx context.Context, more int64) error {
 	pl.mu.Lock() // the folder is listed at the same time
 	defer pl.mu.Unlock()
 	pl.done += more
-	stopped := false
-	err := pl.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) (err error) {
-		stopped, err = pl.Jobs.Step(ctx, q, tx, Work, pl.channel.ID, pl.done, 0, 0)
-		return err
-	})
-	if err == nil && stopped {
-		err = jobs.ErrStopped
-	}
-	return err
+	return pl.Jobs.StepWith(ctx, Work, pl.channel.ID, pl.done, 0, nil)
 }
 
 // beside says what becomes of the files of some owners. What is to be made is said before it is, so that nothing clears it meanwhile.

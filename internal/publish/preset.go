@@ -4,7 +4,6 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
-	"strings"
 
 	"ambrosa/core/channel"
 	"ambrosa/internal/store/query"
@@ -17,7 +16,8 @@ var ErrListName = errors.New("a saved list needs a name")
 
 // SaveList saves a list under a name, for other channels; one of that name is replaced. Errors: ErrListName, channel.ErrChannel.
 func (p *Publish) SaveList(ctx context.Context, person int64, name string, l channel.List) (int64, error) {
-	if name = strings.TrimSpace(name); name == "" || len(name) > mostName || strings.ContainsAny(name, "\r\n\x00") {
+	name, ok := cleanName(name)
+	if !ok {
 		return 0, ErrListName
 	}
 	if err := l.Check(); err != nil {

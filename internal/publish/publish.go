@@ -126,8 +126,15 @@ func (p *Publish) Set(ctx context.Context, c Channel) error {
 
 const mostName = 200
 
+// cleanName is a name as it is kept; not ok where it is none.
+func cleanName(name string) (clean string, ok bool) {
+	clean = strings.TrimSpace(name)
+	return clean, clean != "" && len(clean) <= mostName && !strings.ContainsAny(clean, "\r\n\x00")
+}
+
 func (p *Publish) check(ctx context.Context, c *Channel) (says json.RawMessage, source *int64, err error) {
-	if c.Name = strings.TrimSpace(c.Name); c.Name == "" || len(c.Name) > mostName || strings.ContainsAny(c.Name, "\r\n\x00") {
+	ok := false
+	if c.Name, ok = cleanName(c.Name); !ok {
 		return nil, nil, ErrName
 	}
 	if err := c.Channel.Check(); err != nil {

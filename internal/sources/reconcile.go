@@ -60,15 +60,7 @@ func (s *Sources) reconcile(ctx context.Context, id int64) error {
 	defer there.close()
 	listing := -id // those of visits have the numbers of deliveries
 	_, _, err = s.enlist(ctx, listing, onlyPictures{there}, func(listed) bool { return true }, func(found int64) error {
-		stopped := false
-		err := s.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) (err error) {
-			stopped, err = s.Jobs.Step(ctx, q, tx, Reconciling, id, found, 0, 0)
-			return err
-		})
-		if err == nil && stopped {
-			err = jobs.ErrStopped
-		}
-		return err
+		return s.Jobs.StepWith(ctx, Reconciling, id, found, 0, nil)
 	})
 	if err != nil {
 		return err

@@ -2,74 +2,38 @@ package tidy
 
 import (
 	"context"
-	"errors"
 
 	"ambrosa/core/checks"
 	"ambrosa/internal/assets"
-	"ambrosa/internal/jobs"
+	"ambrosa/internal/behind"
 	"ambrosa/internal/store"
 	"ambrosa/internal/store/query"
 
 	"github.com/jackc/pgx/v5"
 )
 
-const (
-	// lookedAtOnce is how many pictures are looked at before what was seen is kept.
-	lookedAtOnce = 16
-	// lookedBeside is how many are looked at, each time the clock asks, while pictures come in: those come first, and this goes on all the same.
-	lookedBeside = 4
-)
+// lookedBeside is how many are looked at, each time the clock asks, while pictures come in.
+const lookedBeside = 4
 
-// Look looks at pictures that the checks of this version did not see yet, one after the other, so that other work goes on beside it; at a few only
-// while pictures come in. One that can't be read keeps why. Cost: some 0.1 s of one core for four million pixels.
+// Look looks at pictures that the checks of this version did not see yet. One that can't be read keeps why. Cost: some 0.1 s of one core for four
+// million pixels.
 func (t *Tidy) Look(ctx context.Context) error {
-	left, err := t.Store.CountUnchecked(ctx, checks.Version)
-	if err != nil || left == 0 {
-		return err
-	}
-	done, after := int64(0), int64(0)
-	for {
-		comesIn, err := t.Store.PicturesComeIn(ctx)
-		if err != nil || comesIn && done > 0 {
-			return err
-		}
-		most := int32(lookedAtOnce)
-		if comesIn {
-			most = lookedBeside
-		}
-		rows, err := t.Store.UncheckedAssets(ctx, query.UncheckedAssetsParams{Version: checks.Version, After: after, Most: most})
-		if err != nil || len(rows) == 0 {
-			return err
-		}
-		seen := make([]looked, 0, len(rows))
-		for _, r := range rows {
-			if len(seen) >= lookedBeside { // pictures that come in do not wait for the rest
-				if comesIn, err := t.Store.PicturesComeIn(ctx); err != nil || comesIn {
-					break
-				}
+	return behind.Work[looked]{Jobs: t.Jobs, Kind: LookWork, Beside: lookedBeside, One: t.look,
+		Left: func(ctx context.Context) (int64, error) { return t.Store.CountUnchecked(ctx, checks.Version) },
+		Next: func(ctx context.Context, done int64, most int32) ([]behind.Picture, error) {
+			rows, err := t.Store.UncheckedAssets(ctx, query.UncheckedAssetsParams{Version: checks.Version, After: done, Most: most})
+			all := make([]behind.Picture, len(rows))
+			for i, r := range rows {
+				all[i] = behind.Picture{ID: r.ID, Sha: r.Sha}
 			}
-			l, err := t.look(ctx, r.ID, r.Sha)
-			if err != nil {
-				return err
-			}
-			seen, after = append(seen, l), r.ID
-		}
-		stopped := false
-		err = t.Store.Tx(ctx, func(q *query.Queries, tx pgx.Tx) error {
+			return all, err
+		},
+		Keep: func(ctx context.Context, q *query.Queries, tx pgx.Tx, seen []looked, _ bool) error {
 			if err := keep(ctx, q, seen); err != nil {
 				return err
 			}
-			done += int64(len(seen))
-			stopped, err = t.Jobs.Step(ctx, q, tx, LookWork, 0, done, left, 0)
-			return errors.Join(err, store.Notify(ctx, tx, store.Topic("assets", 0)))
-		})
-		if err != nil {
-			return err
-		}
-		if stopped {
-			return jobs.ErrStopped
-		}
-	}
+			return store.Notify(ctx, tx, store.Topic("assets", 0))
+		}}.Do(ctx)
 }
 
 // looked is what was seen of one picture.
@@ -79,28 +43,13 @@ type looked struct {
 	trouble string
 }
 
-// look looks at one picture. An error is one of the storage or of ctx; what is wrong with the picture is kept.
-func (t *Tidy) look(ctx context.Context, id int64, sha string) (looked, error) {
-	l := looked{id: id}
-	src, drop, err := t.Vault.Fetch(ctx, sha)
-	if assets.IsMissing(err) {
-		l.trouble = "missing"
-		return l, nil
-	}
-	if err != nil {
-		return l, err
-	}
-	defer drop()
-	l.facts, err = assets.Look(ctx, src, t.MaxPixels)
-	switch {
-	case errors.Is(err, assets.ErrTooLarge):
-		l.trouble = "too_large"
-	case errors.Is(err, assets.ErrDamaged):
-		l.trouble = "damaged"
-	case err != nil:
-		return l, err
-	}
-	return l, nil
+func (t *Tidy) look(ctx context.Context, p behind.Picture) (l looked, err error) {
+	l.id = p.ID
+	l.trouble, err = behind.Open(ctx, t.Vault, p.Sha, func(src assets.Source) (err error) {
+		l.facts, err = assets.Look(ctx, src, t.MaxPixels)
+		return err
+	})
+	return l, err
 }
 
 // none stands for no profile: NULL has no place in a list of texts.
